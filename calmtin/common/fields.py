@@ -1,0 +1,39 @@
+"""Form fields that read numbers the way people type them."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+from django import forms
+
+from calmtin.core.errors import UnreadableNumber
+from calmtin.core.units import read_number
+
+
+class NumberField(forms.CharField):
+    """A number with a point or a comma, within limits; refuses with what to type."""
+
+    widget = forms.TextInput
+
+    def __init__(self, *, low: float = 0.0, high: float, unit: str = "", places: int = 3, **kwargs: Any) -> None:
+        super().__init__(**kwargs)
+        self.low, self.high, self.unit, self.places = low, high, unit, places
+        self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})
+
+    def clean(self, value: Any) -> Decimal | None:
+        """Return the number as a Decimal, or None when an optional one is empty."""
+        text = str(value if value is not None else "").strip()
+        if not text and not self.required:
+            return None
+        try:
+            return read_number(
+                text,
+                name=str(self.label or "This"),
+                low=self.low,
+                high=self.high,
+                unit=self.unit,
+                places=self.places,
+            )
+        except UnreadableNumber as refused:
+            raise forms.ValidationError(refused.sentence) from refused

@@ -1,0 +1,97 @@
+"""How numbers are written, in one place."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+from django import template
+from django.utils.html import format_html
+
+from calmtin.core.units import celsius_to_fahrenheit
+
+register = template.Library()
+
+
+@register.filter
+def percent(value: Any) -> str:
+    """Write a percentage with one decimal, or as many of three as it was given."""
+    exact = Decimal(str(value)).quantize(Decimal("0.001"))
+    text = f"{exact:f}".rstrip("0")
+    whole, _, decimals = text.partition(".")
+    return f"{whole}.{decimals or '0'}"
+
+
+@register.filter
+def one(value: Any) -> str:
+    """Write a number with one decimal; nothing for None. Never "-0.0"."""
+    if value is None or value == "":
+        return ""
+    return f"{round(float(value), 1) + 0.0:.1f}"
+
+
+@register.filter
+def signed(value: Any) -> str:
+    """Write a difference with its sign, and a real minus."""
+    number = round(float(value), 1) + 0.0
+    return f"{number:+.1f}".replace("-", "−") if number else "0.0"
+
+
+@register.filter
+def grams(value: Any) -> str:
+    """Write grams as the scale shows them: two decimals below 1 g when there are some."""
+    if value is None or value == "":
+        return ""
+    exact = Decimal(str(value))
+    places = Decimal("0.01") if exact != exact.quantize(Decimal("0.1")) and exact < 10 else Decimal("0.1")
+    return f"{exact.quantize(places):f}"
+
+
+@register.filter
+def temp(value_c: Any, unit: str = "C") -> str:
+    """Write a temperature, kept in C, in the person's own unit."""
+    if value_c is None or value_c == "":
+        return "–"
+    value = celsius_to_fahrenheit(float(value_c)) if unit == "F" else float(value_c)
+    return f"{value:.1f}".removesuffix(".0") + "°"
+
+
+@register.filter
+def normal(value: Any) -> str:
+    """Write grams in the steps they came in: "4.8", "12", "0.25"; nothing for None."""
+    if value is None or value == "":
+        return ""
+    text = f"{Decimal(str(value)):f}"
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+@register.filter
+def signed_grams(value: Any) -> str:
+    """Write a weight difference with its sign, in the steps it came in."""
+    exact = Decimal(str(value))
+    return ("+" if exact > 0 else "−") + normal(abs(exact))
+
+
+@register.filter
+def group_name(slug: str) -> str:
+    """Write a group of materials as the shelf does."""
+    names = {
+        "wax": "Waxes",
+        "butter": "Butters",
+        "soft_fat": "Soft fats",
+        "oil": "Liquid oils",
+        "antioxidant": "Antioxidants",
+        "scent": "Scents",
+        "powder": "Powders",
+        "colour": "Colours",
+        "water_bearing": "Wet things, which do not belong in a tin",
+    }
+    return names.get(slug, "Other")
+
+
+@register.simple_tag(takes_context=True)
+def send_once(context: dict[str, Any]) -> str:
+    """A hidden key that makes a form count once, however often it is sent."""
+    from uuid import uuid4
+
+    return format_html('<input type="hidden" name="request_key" value="{}">', uuid4())

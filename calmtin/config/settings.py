@@ -1,0 +1,169 @@
+"""Settings. What a maker may set comes from the environment; docs/architecture.md lists it."""
+
+import os
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+from django.core.management.utils import get_random_secret_key
+
+BASE_DIR = Path(__file__).resolve().parent.parent
+DATA_DIR = Path(os.environ.get("CALMTIN_DATA") or BASE_DIR.parent / "var")
+DEMO = os.environ.get("CALMTIN_DEMO") == "1"
+HTTPS = os.environ.get("CALMTIN_HTTPS") == "1"
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *os.environ.get("CALMTIN_HOSTS", "").split()]
+CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in os.environ.get("CALMTIN_HOSTS", "").split()]
+
+
+def secret_key() -> str:
+    """Return this installation's own key, made on first use and kept in its data folder."""
+    file = DATA_DIR / "secret_key"
+    try:
+        return file.read_text()
+    except FileNotFoundError:
+        key = get_random_secret_key()
+    try:
+        DATA_DIR.mkdir(parents=True, exist_ok=True)
+        with open(os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as handle:  # noqa: PTH123
+            handle.write(key)
+    except FileExistsError:
+        return file.read_text()
+    except OSError:
+        pass  # a read-only place: commands that need no database still work
+    return key
+
+
+SECRET_KEY = secret_key()
+
+INSTALLED_APPS = [
+    "calmtin.accounts",
+    "calmtin.common",
+    "calmtin.pictures",
+    "calmtin.pantry",
+    "calmtin.formulas",
+    "calmtin.pours",
+    "calmtin.exchange",
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django_htmx",
+    "csp",
+    "axes",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+
+ROOT_URLCONF = "calmtin.config.urls"
+WSGI_APPLICATION = "calmtin.config.wsgi.application"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [BASE_DIR / "templates"],
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+                "calmtin.accounts.context.bench",
+            ],
+            "builtins": ["calmtin.common.templatetags.calm"],
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": DATA_DIR / "calmtin.sqlite3",
+        "OPTIONS": {
+            # Writers queue up instead of failing half-way, and readers never wait for them.
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 20,
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_USER_MODEL = "accounts.User"
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in (
+        "UserAttributeSimilarityValidator",
+        "MinimumLengthValidator",
+        "CommonPasswordValidator",
+        "NumericPasswordValidator",
+    )
+]
+LOGIN_URL = "accounts:sign_in"
+LOGIN_REDIRECT_URL = "pours:today"
+LOGOUT_REDIRECT_URL = "accounts:sign_in"
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = 0.25  # hours
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_TEMPLATE = "accounts/locked_out.html"
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = os.environ.get("CALMTIN_TIME_ZONE", "UTC")
+USE_I18N = True
+USE_TZ = True
+
+STATIC_URL = "static/"
+STATICFILES_DIRS = [BASE_DIR / "static"]
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_MAX_AGE = 300
+
+MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
+SESSION_COOKIE_AGE = 60 * 60 * 24 * 90
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Strict"
+CSRF_FAILURE_VIEW = "calmtin.common.views.csrf_failure"
+CSRF_COOKIE_HTTPONLY = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+# Over plain http on 127.0.0.1 a browser would drop secure cookies; behind https they are on.
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
+SECURE_HSTS_SECONDS = 31_536_000 if HTTPS else 0
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "img-src": [SELF, "data:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+    }
+}
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,1 @@
+"""Tables of facts, with provenance, and the typed loader that reads them."""

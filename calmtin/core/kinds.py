@@ -1,0 +1,27 @@
+"""Product kinds: where a maker starts, and what the finished thing must do."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from calmtin.core.materials import Layer
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """A product kind: usual share of each layer (% of total), the target rungs at
+    room temperature, and the rung it should still have at its hot-day temperature.
+    """
+
+    slug: str
+    name: str
+    ranges: Mapping[Layer, tuple[float, float]]
+    target: tuple[float, float]
+    hold_c: float | None
+    hold_rung: float | None
+
+    @property
+    def is_whipped(self) -> bool:
+        """Whether it is whipped, so that the target is meant before whipping."""
+        return self.slug == "whipped_butter"

@@ -1,0 +1,169 @@
+"""What a material is, and where each figure about it comes from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+from calmtin.core.errors import UnknownMaterial
+
+Group = Literal[
+    "wax",
+    "butter",
+    "soft_fat",
+    "oil",
+    "antioxidant",
+    "scent",
+    "powder",
+    "colour",
+    "water_bearing",
+    "other",
+]
+GROUPS: tuple[Group, ...] = get_args(Group)
+
+# The six layers of a tin, bottom to top, and the groups that each takes in.
+Layer = Literal["wax", "butter", "soft_fat", "oil", "powder", "finishing"]
+LAYERS: tuple[Layer, ...] = get_args(Layer)
+_LAYER_OF: dict[Group, Layer] = {
+    "wax": "wax",
+    "butter": "butter",
+    "soft_fat": "soft_fat",
+    "oil": "oil",
+    "powder": "powder",
+    "colour": "powder",
+    "antioxidant": "finishing",
+    "scent": "finishing",
+    "water_bearing": "finishing",
+    "other": "finishing",
+}
+
+# How the solids behaviour of a material is known; "estimated" widens the band.
+Basis = Literal["fitted", "given", "estimated", "powder", "wet"]
+Confidence = Literal["high", "medium", "low"]
+Network = Literal["wax", "fat"]
+
+
+# The tables give melt densities "when melted" without a temperature; they fit 70 C best.
+MELT_DENSITY_AT_C = 70.0
+# Change of a liquid fat's density, g/ml per C (Bailey; the rule named in materials.csv).
+THINNING_PER_C = -0.00068
+
+
+def warmed_density(density: float, from_c: float, to_c: float) -> float:
+    """Return a liquid's density, g/ml, at `to_c` from that at `from_c`.
+
+    >>> round(warmed_density(0.913, 25.0, 70.0), 4)  # sweet almond oil
+    0.8824
+    """
+    return density + THINNING_PER_C * (to_c - from_c)
+
+
+@dataclass(frozen=True, slots=True)
+class Component:
+    """One crystallising part: melting point C, enthalpy kJ/mol, molar mass g/mol.
+
+    `strength` is the load that its crystals carry, fat crystals being about 1;
+    `network` tells whether they count among the fat crystals, which carry more
+    when they are few.
+    """
+
+    slug: str
+    melt_c: float
+    enthalpy_kj_mol: float
+    molar_mass: float
+    strength: float
+    network: Network
+
+
+@dataclass(frozen=True, slots=True)
+class Curve:
+    """A published solid fat content curve: percent solid, and its spread, at C."""
+
+    temps_c: tuple[float, ...]
+    solid_pct: tuple[float, ...]
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class Material:
+    """A material of the shelf. Densities in g/ml, temperatures in C, uses in %.
+
+    None means "not known", never zero and never "no limit".
+    `fractions` are mass fractions of its components and sum to 1; a powder or a
+    wet thing has none, because it takes no part in the melt.
+    `ln_strength_sd` and `curve_spread_pct` are one standard deviation of ln
+    strength, and the points of solid by which lots differ.
+    """
+
+    slug: str
+    name: str
+    group: Group
+    basis: Basis
+    fractions: tuple[tuple[Component, float], ...] = ()
+    ln_strength_sd: float = 0.15
+    curve_spread_pct: float = 0.0
+    strength_factor: float = 1.0
+    inci: str = ""
+    density_solid: float = 0.92
+    density_melt: float = 0.885
+    bulk_density: float | None = None
+    melt_low_c: float | None = None
+    melt_high_c: float | None = None
+    max_heat_c: float | None = None
+    shelf_life_months: float | None = None
+    shelf_life_opened_months: float | None = None
+    vegan: bool = True
+    allergens: tuple[str, ...] = ()
+    grain_prone: bool = False
+    skin_feel: str = ""
+    typical_low_pct: float | None = None
+    typical_high_pct: float | None = None
+    notes: str = ""
+    confidence: Confidence = "low"
+    source: str = ""
+    behaviour_source: str = ""
+
+    @property
+    def layer(self) -> Layer:
+        """The layer of the tin section that this material lies in."""
+        return _LAYER_OF[self.group]
+
+    @property
+    def is_filler(self) -> bool:
+        """Whether it stiffens by its volume, as powders and pigments do."""
+        return self.basis == "powder"
+
+    @property
+    def is_wet(self) -> bool:
+        """Whether it carries water or does not mix with oil."""
+        return self.basis == "wet"
+
+
+class Shelf(Mapping[str, Material]):
+    """The materials that a formula may use, by slug, in the order of the craft."""
+
+    def __init__(self, materials: Iterable[Material]) -> None:
+        order = {group: place for place, group in enumerate(GROUPS)}
+        ranked = sorted(materials, key=lambda m: (order[m.group], m.name.lower()))
+        self._by_slug = {material.slug: material for material in ranked}
+
+    def __getitem__(self, slug: str) -> Material:
+        try:
+            return self._by_slug[slug]
+        except KeyError:
+            raise UnknownMaterial(
+                f"There is no material called “{slug}” on the shelf. "
+                "Choose one from the list, or add it to the pantry first.",
+                field="material",
+                material=slug,
+            ) from None
+
+    def __contains__(self, slug: object) -> bool:
+        return slug in self._by_slug
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._by_slug)
+
+    def __len__(self) -> int:
+        return len(self._by_slug)

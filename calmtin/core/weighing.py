@@ -1,0 +1,54 @@
+"""From grams on paper to grams on a real scale."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from decimal import ROUND_FLOOR, ROUND_UP, Decimal
+
+from calmtin.core.errors import DoesNotFit
+
+# A part is too small for the scale when one step of it changes the part by more than this.
+COARSEST_STEP = Decimal("0.10")
+
+
+def whole_steps(grams: Decimal, resolution: Decimal) -> Decimal:
+    """Return `grams` raised to the next step of the scale, so that nothing runs short.
+
+    >>> whole_steps(Decimal("120.04"), Decimal("0.1"))
+    Decimal('120.1')
+    """
+    return (grams / resolution).to_integral_value(ROUND_UP) * resolution
+
+
+def share_out(grams: Sequence[Decimal], resolution: Decimal) -> list[Decimal]:
+    """Return `grams` as whole steps of the scale whose sum is exactly their total.
+
+    Largest remainders: every line is rounded down, then the steps that are left
+    go to the lines that lost most; equal losses go to the larger line. No line
+    moves by a whole step. The total itself must be a whole number of steps.
+
+    >>> [str(g) for g in share_out([Decimal("3.34"), Decimal("3.33"), Decimal("3.33")], Decimal("0.1"))]
+    ['3.4', '3.3', '3.3']
+    """
+    if resolution <= 0:
+        raise DoesNotFit("The step of the scale must be more than 0 g.", field="resolution")
+    steps = [g / resolution for g in grams]
+    floors = [s.to_integral_value(ROUND_FLOOR) for s in steps]
+    spare = sum(steps, Decimal(0)) - sum(floors, Decimal(0))
+    left = int(spare.to_integral_value())
+    if abs(spare - left) > Decimal("1e-9"):
+        raise DoesNotFit(
+            f"A batch must be a whole number of {resolution} g steps of the scale.",
+            field="batch",
+            limit=float(resolution),
+            unit="g",
+        )
+    by_loss = sorted(range(len(steps)), key=lambda i: (floors[i] - steps[i], -steps[i]))
+    for i in by_loss[:left]:
+        floors[i] += 1
+    return [floor * resolution for floor in floors]
+
+
+def too_small(grams: Decimal, resolution: Decimal) -> bool:
+    """Return whether one step of the scale is more than a tenth of this part."""
+    return 0 < grams < resolution / COARSEST_STEP

@@ -1,0 +1,144 @@
+"""The demo bench: the boathouse of Tern Quay, a rowing club that does not exist.
+
+Everything in it is invented. It is built through the same services as a maker's
+own book; only the dates are set back afterwards, so that pours lie in the past.
+"""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+from django.db.models import QuerySet
+from django.utils import timezone
+
+from calmtin.accounts.models import Bench, User
+from calmtin.accounts.services import DEMO_USER
+from calmtin.core.fill import plan_fill
+from calmtin.core.firmness import blend, set_point_c
+from calmtin.formulas.adapters import parts_of
+from calmtin.formulas.models import Version
+from calmtin.formulas.services import set_percent, start_formula
+from calmtin.pantry.adapters import container_for, shelf_for
+from calmtin.pours.models import Check, Pour
+from calmtin.pours.services import finish_weighing, record_check, start_pour, weigh
+
+FORMULAS: dict[str, tuple[str, dict[str, str]]] = {
+    "Bow-light gloss": (
+        "gloss",
+        {"beeswax_white": "5", "coconut_rbd": "4", "castor_oil": "55", "jojoba_oil": "35.2", "mica": "0.5",
+         "tocopherols_50": "0.3"},
+    ),
+    "Cox’s whipped butter": (
+        "whipped_butter",
+        {"shea_refined": "45", "mango_butter": "15", "coconut_rbd": "12", "sunflower_high_oleic": "22.4",
+         "arrowroot": "4", "tocopherols_50": "0.6", "lavender": "1"},
+    ),
+    "Slipway foot balm": (
+        "firm_salve",
+        {"beeswax_yellow": "15", "shea_unrefined": "12", "coconut_virgin": "14", "lanolin": "6",
+         "olive_oil": "50.8", "tocopherols_50": "0.7", "tea_tree": "1", "peppermint": "0.5"},
+    ),
+    "Regatta lotion bar": (
+        "lotion_bar",
+        {"beeswax_yellow": "30", "cocoa_butter": "26", "coconut_rbd": "16", "sweet_almond_oil": "26.2",
+         "tocopherols_50": "0.8", "orange_sweet": "1"},
+    ),
+    "Oarlock hand salve": (
+        "firm_salve",
+        {"beeswax_yellow": "17", "shea_refined": "10", "coconut_rbd": "10", "olive_oil": "40",
+         "infused_oil": "21.2", "tocopherols_50": "0.8", "cedarwood_virginia": "1"},
+    ),
+    "Headwind lip stick": (
+        "lip_balm",
+        {"beeswax_yellow": "20", "cocoa_butter": "18", "shea_refined": "4", "coconut_rbd": "18",
+         "sweet_almond_oil": "26.2", "castor_oil": "12", "tocopherols_50": "0.8", "peppermint": "1"},
+    ),
+}
+
+
+@transaction.atomic
+def load_demo() -> bool:
+    """Build the demo bench once; return whether it was built now."""
+    if User.objects.filter(username=DEMO_USER).exists():
+        return False
+    user = User.objects.create_user(username=DEMO_USER, first_name="Tern Quay")
+    Bench.objects.create(user=user, cold_name="boathouse", hot_name="hot car")
+    made = {
+        name: start_formula(
+            user, name=name, kind=kind, lines=[(slug, Decimal(percent)) for slug, percent in lines.items()]
+        )
+        for name, (kind, lines) in FORMULAS.items()
+    }
+    # Headwind lip stick: three pours, each from one change, and a fourth version to try.
+    stick = made["Headwind lip stick"].versions.get()
+    first = _pour(user, stick, "lip_tube_standard", 6, days=40, slips={"beeswax_yellow": "-0.4"})
+    _judge(user, first, "5.5", 20.5, "tweak", "Bends when it is cold out of the pocket. Wants more wax.", 39)
+    second_version = _change(user, stick, "beeswax_yellow", "24")
+    second = _pour(user, second_version, "lip_tube_standard", 6, days=26)
+    _judge(user, second, "7.5", 21.0, "tweak", "Drags on cracked lips. Too much wax now.", 25)
+    third_version = _change(user, second_version, "beeswax_yellow", "22")
+    third = _pour(user, third_version, "lip_tube_standard", 25, days=12, slips={"cocoa_butter": "0.1"})
+    _judge(user, third, "6.5", 21.0, "keep", "Glides, stands up in the wind. No grain after ten days.", 2)
+    _change(user, third_version, "castor_oil", "14")
+    # Oarlock hand salve: one kept, one waiting for its first look.
+    salve = made["Oarlock hand salve"].versions.get()
+    kept = _pour(user, salve, "tin_2oz", 8, days=30)
+    _judge(user, kept, "4.5", 19.0, "tweak", "Good on blisters; a little soft by the stove.", 28)
+    firmer = _change(user, salve, "beeswax_yellow", "18.5")
+    _pour(user, firmer, "tin_2oz", 12, days=1)
+    # Regatta lotion bar: on the scale right now, two lines weighed.
+    _pour(user, made["Regatta lotion bar"].versions.get(), "mould_round_60ml", 6, days=0, weighed=2)
+    return True
+
+
+def _change(user: Any, version: Version, slug: str, percent: str) -> Version:
+    line = version.lines.get(material=slug)
+    return set_percent(user, version, key=line.key, percent=Decimal(percent), seen=version.revision)
+
+
+def _pour(
+    user: Any,
+    version: Version,
+    container_slug: str,
+    count: int,
+    *,
+    days: int,
+    slips: dict[str, str] | None = None,
+    weighed: int | None = None,
+) -> Pour:
+    """Weigh out a pour `days` ago, on target but for `slips`; stop after `weighed` lines."""
+    parts = parts_of(version, shelf_for(user))
+    container = container_for(user, container_slug)
+    step = Decimal("0.1")
+    plan = plan_fill(
+        parts,
+        container,
+        count=count,
+        level=container.usual_level,
+        loss=0.05,
+        set_point_c=set_point_c(blend(parts)),
+        resolution=step,
+    )
+    pour = start_pour(user, version, plan, scale_step_g=step)
+    for line in list(pour.lines.all())[:weighed]:
+        weigh(user, line, line.planned_g + Decimal((slips or {}).get(line.material, "0")))
+    when = timezone.now() - timedelta(days=days, hours=3)
+    past = Pour.objects.filter(pk=pour.pk)
+    past.update(started_at=when)
+    if weighed is None:
+        finish_weighing(user, pour)
+        past.update(poured_at=when + timedelta(minutes=50))
+    pour.refresh_from_db()
+    version.refresh_from_db()
+    return pour
+
+
+def _judge(user: Any, pour: Pour, rung: str, temp_c: float, verdict: str, notes: str, days_ago: int) -> None:
+    check = record_check(
+        user, pour, temp_c=temp_c, felt_rung=Decimal(rung), verdict=verdict, notes=notes
+    )
+    # Past the record's own guard: the demo is invented, and so is its calendar.
+    QuerySet(Check).filter(pk=check.pk).update(made_at=timezone.now() - timedelta(days=days_ago))

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class FormulasConfig(AppConfig):
+    name = "calmtin.formulas"

@@ -1,0 +1,54 @@
+"""Parse what the formula pages send."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from calmtin.common.fields import NumberField
+from calmtin.formulas.models import Formula, kind_choices
+
+
+class FormulaForm(forms.Form):
+    """A formula's name and kind."""
+
+    name = forms.CharField(
+        max_length=80,
+        error_messages={"required": "Give the formula a name, so that you find it again."},
+    )
+    kind = forms.ChoiceField(choices=kind_choices, widget=forms.RadioSelect, label="What is it?")
+
+    @classmethod
+    def of(cls, formula: Formula) -> FormulaForm:
+        """Return the form filled in with `formula`."""
+        return cls(initial={"name": formula.name, "kind": formula.kind})
+
+
+class RequestKeyForm(forms.Form):
+    """The key that makes a form count once."""
+
+    request_key = forms.UUIDField(required=False)
+
+
+class PercentForm(forms.Form):
+    """One line's percentage, under the name of its material in messages."""
+
+    percent = NumberField(high=100.0, unit="%")
+
+    def __init__(self, *args: Any, name: str = "The percentage", **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["percent"].label = name
+
+
+class AddLineForm(forms.Form):
+    """A material and its first percentage; empty means 0."""
+
+    material = forms.SlugField(error_messages={"required": "Choose a material from the list."})
+    percent = NumberField(high=100.0, unit="%", required=False, label="The percentage")
+
+
+class BatchForm(forms.Form):
+    """The batch size in grams."""
+
+    batch_g = NumberField(low=1.0, high=50_000.0, unit="g", places=2, label="The batch")

@@ -1,0 +1,140 @@
+"""Formulas, their versions and their lines. A poured version never changes."""
+
+from __future__ import annotations
+
+import uuid
+from decimal import Decimal
+from typing import Any
+
+from django.conf import settings
+from django.core.exceptions import PermissionDenied
+from django.db import models
+
+from calmtin.common.owned import Owned, OwnedQuerySet
+from calmtin.core.data.loader import kinds
+from calmtin.core.kinds import Kind
+
+
+def kind_choices() -> list[tuple[str, str]]:
+    """Return the product kinds for a choice field."""
+    return [(kind.slug, kind.name) for kind in kinds().values()]
+
+
+def new_key() -> str:
+    """Return a short key that follows a line through the versions."""
+    return uuid.uuid4().hex[:12]
+
+
+class Formula(Owned):
+    """What a maker is working towards; its versions hold the percentages."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="formulas")
+    name = models.CharField(max_length=80)
+    kind = models.CharField(max_length=20, choices=kind_choices)
+    created_at = models.DateTimeField(auto_now_add=True)
+    touched_at = models.DateTimeField(auto_now=True)
+    request_key = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
+
+    class Meta:
+        ordering = ["-touched_at", "-pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def kind_facts(self) -> Kind:
+        """The kind's usual ranges and target."""
+        return kinds()[self.kind]
+
+
+class Version(Owned):
+    """One set of percentages. `revision` counts its edits, so two tabs cannot collide."""
+
+    OWNER_PATH = "formula__owner"
+
+    formula = models.ForeignKey(Formula, on_delete=models.CASCADE, related_name="versions")
+    number = models.PositiveIntegerField()
+    parent = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True)
+    batch_g = models.DecimalField(max_digits=9, decimal_places=2, default=Decimal("100"))
+    revision = models.PositiveIntegerField(default=0)
+    started_at = models.DateTimeField(auto_now_add=True)
+    poured_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [
+            models.UniqueConstraint(fields=["formula", "number"], name="one_version_per_number"),
+            models.CheckConstraint(condition=models.Q(batch_g__gt=0), name="batch_above_zero"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.formula} v{self.number}"
+
+    @property
+    def is_poured(self) -> bool:
+        """Whether it is frozen because something was poured from it."""
+        return self.poured_at is not None
+
+
+class LineQuerySet(OwnedQuerySet):
+    """Lines; the bulk ways of changing them stop at poured versions too."""
+
+    def _refuse_poured(self) -> None:
+        if self.filter(version__poured_at__isnull=False).exists():
+            raise PermissionDenied("A poured version never changes.")
+
+    def update(self, **values: Any) -> int:
+        """Change lines of drafts only."""
+        self._refuse_poured()
+        return super().update(**values)
+
+    def delete(self) -> tuple[int, dict[str, int]]:
+        """Delete lines of drafts only."""
+        self._refuse_poured()
+        return super().delete()
+
+
+class Line(Owned):
+    """A material and its percentage of the total. One line of a version balances it."""
+
+    OWNER_PATH = "version__formula__owner"
+
+    version = models.ForeignKey(Version, on_delete=models.CASCADE, related_name="lines")
+    key = models.CharField(max_length=12, default=new_key)
+    position = models.PositiveSmallIntegerField()
+    material = models.SlugField(max_length=60)
+    percent = models.DecimalField(max_digits=6, decimal_places=3)
+    is_balancing = models.BooleanField(default=False)
+
+    objects = LineQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [
+            models.UniqueConstraint(fields=["version", "key"], name="one_line_per_key"),
+            models.UniqueConstraint(
+                fields=["version"],
+                condition=models.Q(is_balancing=True),
+                name="one_balancing_line",
+            ),
+            models.CheckConstraint(
+                condition=models.Q(percent__gte=0) & models.Q(percent__lte=100), name="percent_0_to_100"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.material} {self.percent}"
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        """Save, unless the version has been poured."""
+        self._refuse_poured()
+        super().save(*args, **kwargs)
+
+    def delete(self, *args: Any, **kwargs: Any) -> tuple[int, dict[str, int]]:
+        """Delete, unless the version has been poured."""
+        self._refuse_poured()
+        return super().delete(*args, **kwargs)
+
+    def _refuse_poured(self) -> None:
+        if Version.objects.filter(pk=self.version_id, poured_at__isnull=False).exists():
+            raise PermissionDenied("A poured version never changes.")

@@ -1,0 +1,209 @@
+"""What a maker does to a formula: one function each, atomic, for page and script alike.
+
+Every edit names the revision that the maker saw. When another tab has moved on
+since, the edit is refused and nothing changes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from decimal import Decimal
+from typing import Any
+from uuid import UUID
+
+from django.db import transaction
+from django.db.models import F, Max
+from django.utils import timezone
+
+from calmtin.core.composition import MOST_LINES, WHOLE, balancing_percent
+from calmtin.core.errors import CalmTinError, DoesNotAddUp
+from calmtin.core.materials import Shelf
+from calmtin.formulas.models import Formula, Line, Version
+from calmtin.pantry.adapters import shelf_for
+
+
+class EditedElsewhere(CalmTinError):
+    """Another tab changed this version after the maker last saw it."""
+
+
+@transaction.atomic
+def start_formula(
+    user: Any,
+    *,
+    name: str,
+    kind: str,
+    lines: list[tuple[str, Decimal]] | None = None,
+    request_key: UUID | None = None,
+) -> Formula:
+    """Start a formula with its first draft, holding `lines` (slug, percent) if given.
+
+    The last liquid oil, or else the largest line, balances to 100. The same
+    `request_key` never makes a second formula.
+    """
+    if request_key and (existing := Formula.objects.of(user).filter(request_key=request_key).first()):
+        return existing
+    key = {"request_key": request_key} if request_key else {}
+    formula = Formula.objects.create(owner=user, name=name, kind=kind, **key)
+    version = Version.objects.create(formula=formula, number=1)
+    shelf = shelf_for(user)
+    for position, (slug, percent) in enumerate(lines or []):
+        version.lines.create(position=position, material=shelf[slug].slug, percent=percent)
+    if lines:
+        _choose_balancing(version, shelf)
+        _rebalance(version, shelf)
+    return formula
+
+
+def set_percent(user: Any, version: Version, *, key: str, percent: Decimal, seen: int) -> Version:
+    """Give one line its percentage; the balancing line takes up the difference."""
+    with _edit(user, version, seen) as (draft, shelf):
+        line = _line(draft, key)
+        if line.is_balancing:
+            raise DoesNotAddUp(
+                "This line balances the total, so its percentage follows from the others. "
+                "Let another line balance first.",
+                field="percent",
+            )
+        line.percent = percent
+        line.save(update_fields=["percent"])
+        _rebalance(draft, shelf)
+    return draft
+
+
+def add_line(user: Any, version: Version, *, slug: str, percent: Decimal, seen: int) -> Version:
+    """Add a material; the first one becomes the balancing line at 100 %."""
+    with _edit(user, version, seen) as (draft, shelf):
+        count = draft.lines.count()
+        if count >= MOST_LINES:
+            raise DoesNotAddUp(
+                f"A formula holds up to {MOST_LINES} lines. Remove one before adding another.",
+                field="material",
+                limit=MOST_LINES,
+            )
+        material = shelf[slug]
+        if draft.lines.filter(material=slug).exists():
+            raise CalmTinError(
+                f"{material.name} is in the formula already. Change its line instead.",
+                field="material",
+                material=slug,
+            )
+        last = draft.lines.aggregate(last=Max("position"))["last"]
+        draft.lines.create(
+            position=0 if last is None else last + 1,
+            material=slug,
+            percent=percent if count else WHOLE,
+            is_balancing=not count,
+        )
+        _rebalance(draft, shelf)
+    return draft
+
+
+def remove_line(user: Any, version: Version, *, key: str, seen: int) -> Version:
+    """Take a line out; if it balanced the total, another line takes over."""
+    with _edit(user, version, seen) as (draft, shelf):
+        line = _line(draft, key)
+        line.delete()
+        if line.is_balancing and draft.lines.exists():
+            _choose_balancing(draft, shelf)
+        _rebalance(draft, shelf)
+    return draft
+
+
+def balance_with(user: Any, version: Version, *, key: str, seen: int) -> Version:
+    """Let another line balance the total from now on; no percentage changes."""
+    with _edit(user, version, seen) as (draft, _):
+        line = _line(draft, key)
+        draft.lines.update(is_balancing=False)
+        draft.lines.filter(pk=line.pk).update(is_balancing=True)
+    return draft
+
+
+def set_batch(user: Any, version: Version, *, batch_g: Decimal, seen: int) -> Version:
+    """Choose the batch size that the grams are shown for."""
+    if not 1 <= batch_g <= 50_000:
+        raise CalmTinError("Type a batch from 1 to 50000 g.", field="batch", limit=50_000, unit="g")
+    with _edit(user, version, seen) as (draft, _):
+        draft.batch_g = batch_g
+        draft.save(update_fields=["batch_g"])
+    return draft
+
+
+@transaction.atomic
+def rename(user: Any, formula: Formula, *, name: str, kind: str) -> Formula:
+    """Give a formula another name or kind; what was poured keeps its percentages."""
+    formula.name, formula.kind = name, kind
+    formula.save(update_fields=["name", "kind", "touched_at"])
+    return formula
+
+
+@transaction.atomic
+def start_next_version(user: Any, version: Version) -> Version:
+    """Start the next draft from any version, with the same lines under the same keys."""
+    last = version.formula.versions.aggregate(last=Max("number"))["last"]
+    draft = Version.objects.create(
+        formula=version.formula, number=last + 1, parent=version, batch_g=version.batch_g
+    )
+    for line in version.lines.all():
+        line.pk, line.version = None, draft
+        line._state.adding = True
+        line.save()
+    return draft
+
+
+@transaction.atomic
+def freeze(version: Version) -> Version:
+    """Close a version for good, because something is poured from it."""
+    if not version.lines.exists():
+        raise CalmTinError("There is nothing to pour yet. Add materials first.", field="material")
+    if not version.is_poured:
+        version.poured_at = timezone.now()
+        version.save(update_fields=["poured_at"])
+    return version
+
+
+@contextmanager
+def _edit(user: Any, version: Version, seen: int) -> Iterator[tuple[Version, Shelf]]:
+    """Open `version` for one edit, or the next draft when it was poured, and count it.
+
+    Whatever is raised inside undoes the whole edit, a new draft included.
+    """
+    with transaction.atomic():
+        counted = Version.objects.filter(pk=version.pk, revision=seen).update(revision=F("revision") + 1)
+        if not counted:
+            raise EditedElsewhere(
+                "This formula was changed in another tab or on another device. "
+                "You now see its latest state; your last change was not made.",
+                field="revision",
+            )
+        version.refresh_from_db()
+        draft = start_next_version(user, version) if version.is_poured else version
+        yield draft, shelf_for(user)
+        Formula.objects.filter(pk=draft.formula_id).update(touched_at=timezone.now())
+
+
+def _line(version: Version, key: str) -> Line:
+    try:
+        return version.lines.get(key=key)
+    except Line.DoesNotExist:
+        raise EditedElsewhere(
+            "That line is no longer in the formula. You now see its latest state.", field="revision"
+        ) from None
+
+
+def _choose_balancing(version: Version, shelf: Shelf) -> None:
+    """Let the largest liquid oil balance, or the largest line where there is none."""
+    lines = list(version.lines.all())
+    chosen = max(lines, key=lambda line: (shelf[line.material].layer == "oil", line.percent))
+    version.lines.filter(pk=chosen.pk).update(is_balancing=True)
+
+
+def _rebalance(version: Version, shelf: Shelf) -> None:
+    """Set the balancing line to what the others leave of 100."""
+    lines = list(version.lines.all())
+    balancing = next((line for line in lines if line.is_balancing), None)
+    if balancing is None:
+        return
+    others = [line.percent for line in lines if line is not balancing]
+    balancing.percent = balancing_percent(others, name=shelf[balancing.material].name)
+    balancing.save(update_fields=["percent"])

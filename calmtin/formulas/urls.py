@@ -1,0 +1,21 @@
+from django.urls import include, path
+
+from calmtin.formulas import views
+
+app_name = "formulas"
+version = [
+    path("", views.formula, name="version"),
+    path("next/", views.next_version, name="next_version"),
+    path("batch/", views.batch, name="batch"),
+    path("lines/", views.line_add, name="line_add"),
+    path("lines/<slug:key>/percent/", views.line_percent, name="line_percent"),
+    path("lines/<slug:key>/remove/", views.line_remove, name="line_remove"),
+    path("lines/<slug:key>/balance/", views.line_balance, name="line_balance"),
+]
+urlpatterns = [
+    path("", views.formula_list, name="list"),
+    path("new/", views.formula_new, name="new"),
+    path("<int:pk>/", views.formula, name="formula"),
+    path("<int:pk>/details/", views.details, name="details"),
+    path("<int:pk>/v/<int:number>/", include(version)),
+]

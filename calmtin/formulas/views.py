@@ -1,0 +1,194 @@
+"""The formula's pages: parse, call, respond."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from django import forms
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from calmtin.accounts.queries import bench_of
+from calmtin.common.pages import page_or_fragment
+from calmtin.core.errors import CalmTinError
+from calmtin.formulas import services
+from calmtin.formulas.forms import AddLineForm, BatchForm, FormulaForm, PercentForm, RequestKeyForm
+from calmtin.formulas.models import Formula, Version
+from calmtin.formulas.queries import formula_view, formulas_of
+from calmtin.pantry.adapters import shelf_for
+
+
+@require_GET
+def formula_list(request: HttpRequest) -> HttpResponse:
+    """Show the maker's formulas as small tins."""
+    return render(request, "formulas/list.html", {"formulas": formulas_of(request.user)})
+
+
+@require_http_methods(["GET", "POST"])
+def formula_new(request: HttpRequest) -> HttpResponse:
+    """Start a formula."""
+    form = FormulaForm(request.POST or None, initial={"kind": "firm_salve"})
+    key = RequestKeyForm(request.POST)
+    if request.method == "POST" and form.is_valid() and key.is_valid():
+        formula = services.start_formula(
+            request.user, **form.cleaned_data, request_key=key.cleaned_data["request_key"]
+        )
+        return redirect("formulas:formula", pk=formula.pk)
+    return render(request, "formulas/new.html", {"form": form})
+
+
+@require_GET
+def formula(request: HttpRequest, pk: int, number: int | None = None) -> HttpResponse:
+    """Show one version of a formula, the newest unless a number is given."""
+    return _show(request, _version(request, pk, number))
+
+
+@require_http_methods(["GET", "POST"])
+def details(request: HttpRequest, pk: int) -> HttpResponse:
+    """Change a formula's name and kind."""
+    found = Formula.objects.own_or_404(request.user, pk=pk)
+    form = FormulaForm(request.POST) if request.method == "POST" else FormulaForm.of(found)
+    if request.method == "POST" and form.is_valid():
+        services.rename(request.user, found, **form.cleaned_data)
+        return redirect("formulas:formula", pk=pk)
+    return render(request, "formulas/details.html", {"form": form, "formula": found})
+
+
+@require_POST
+def line_percent(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Give a line its percentage."""
+    version = _version(request, pk, number)
+    line = version.lines.filter(key=key).first()
+    name = shelf_for(request.user)[line.material].name if line else "The percentage"
+    form = PercentForm(request.POST, name=name)
+    return _edit(
+        request,
+        version,
+        form,
+        lambda seen: services.set_percent(
+            request.user, version, key=key, percent=form.cleaned_data["percent"], seen=seen
+        ),
+        place=key,
+    )
+
+
+@require_POST
+def line_add(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Add a material."""
+    version, form = _version(request, pk, number), AddLineForm(request.POST)
+    return _edit(
+        request,
+        version,
+        form,
+        lambda seen: services.add_line(
+            request.user,
+            version,
+            slug=form.cleaned_data["material"],
+            percent=form.cleaned_data["percent"] or 0,
+            seen=seen,
+        ),
+        place="add",
+    )
+
+
+@require_POST
+def line_remove(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Take a line out."""
+    version = _version(request, pk, number)
+    return _edit(
+        request,
+        version,
+        None,
+        lambda seen: services.remove_line(request.user, version, key=key, seen=seen),
+        place=key,
+    )
+
+
+@require_POST
+def line_balance(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Let a line balance the total."""
+    version = _version(request, pk, number)
+    return _edit(
+        request,
+        version,
+        None,
+        lambda seen: services.balance_with(request.user, version, key=key, seen=seen),
+        place=key,
+    )
+
+
+@require_POST
+def batch(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Choose the batch size that grams are shown for."""
+    version, form = _version(request, pk, number), BatchForm(request.POST)
+    return _edit(
+        request,
+        version,
+        form,
+        lambda seen: services.set_batch(
+            request.user, version, batch_g=form.cleaned_data["batch_g"], seen=seen
+        ),
+        place="batch",
+    )
+
+
+@require_POST
+def next_version(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Start the next version from this one."""
+    draft = services.start_next_version(request.user, _version(request, pk, number))
+    return redirect("formulas:version", pk=pk, number=draft.number)
+
+
+def _version(request: HttpRequest, pk: int, number: int | None) -> Version:
+    versions = Version.objects.of(request.user).select_related("formula").filter(formula_id=pk)
+    if number is None and (newest := versions.order_by("-number").first()):
+        return newest
+    return versions.own_or_404(request.user, number=number)
+
+
+def _edit(
+    request: HttpRequest,
+    version: Version,
+    form: forms.Form | None,
+    act: Callable[[int], Version],
+    *,
+    place: str,
+) -> HttpResponse:
+    """Do one edit and show its result; a refusal is shown at `place`, with what was typed."""
+    problem = ""
+    if form is not None and not form.is_valid():
+        problem = next(iter(form.errors.values()))[0]
+    else:
+        try:
+            version = act(int(request.POST.get("seen") or 0))
+        except services.EditedElsewhere as refused:
+            place, problem = "page", refused.sentence
+            version = _version(request, version.formula_id, version.number)
+        except CalmTinError as refused:
+            problem = refused.sentence
+    context = {"problem_at": place if problem else "", "problem": problem}
+    if problem:
+        context["typed"] = request.POST.get("percent", request.POST.get("batch_g", ""))
+        context["typed_material"] = request.POST.get("material", "")
+    return _show(request, version, **context)
+
+
+def _show(request: HttpRequest, version: Version, **context: Any) -> HttpResponse:
+    shelf = shelf_for(request.user)
+    view = formula_view(version, shelf, bench_of(request.user))
+    used = {line.material.slug for group in view.groups for line in group.lines}
+    choices = [material for slug, material in shelf.items() if slug not in used]
+    response = page_or_fragment(
+        request,
+        "formulas/formula.html",
+        "formulas/_formula.html",
+        {"view": view, "choices": choices, **context},
+    )
+    if request.htmx:
+        response["HX-Push-Url"] = reverse("formulas:version", args=[version.formula_id, version.number])
+    elif request.method == "POST" and not context.get("problem"):
+        return redirect("formulas:version", pk=version.formula_id, number=version.number)
+    return response

@@ -1,0 +1,1 @@
+"""Geometry for the pictures: numbers in, coordinates out. No database, no requests."""

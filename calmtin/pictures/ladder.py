@@ -1,0 +1,113 @@
+"""The ladder: eleven rungs, the target band, the prediction and what was felt."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from calmtin.core.firmness import LADDER, rung_word
+
+Verdict = Literal["keep", "tweak", "drop", ""]
+
+
+@dataclass(frozen=True, slots=True)
+class Pin:
+    """A measured result on the ladder: its shape says keep, tweak or drop."""
+
+    rung: float
+    verdict: Verdict
+    label: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlacedPin:
+    """A pin at its height; pins at one height stand side by side."""
+
+    pin: Pin
+    x: float
+    y: float
+
+
+@dataclass(frozen=True, slots=True)
+class Rung:
+    """One step of the ladder: its number, words and height."""
+
+    number: int
+    words: str
+    y: float
+    in_target: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Ladder:
+    """A ladder `width` by `height`; heights grow downwards."""
+
+    width: float
+    height: float
+    left: float
+    right: float
+    rungs: tuple[Rung, ...]
+    mark_y: float
+    band_y: float
+    band_height: float
+    target_y: float | None
+    target_height: float
+    pins: tuple[PlacedPin, ...]
+    rung: float
+    words: str
+    summary: str
+
+
+def ladder(
+    rung: float,
+    low: float,
+    high: float,
+    *,
+    target: tuple[float, float] | None = None,
+    pins: Sequence[Pin] = (),
+    width: float = 352.0,
+    height: float = 372.0,
+) -> Ladder:
+    """Lay out a ladder for a predicted `rung` with its 80 % band `low` to `high`."""
+    top, bottom = 12.0, height - 12.0
+    left, right = 40.0, 62.0
+
+    def at(value: float) -> float:
+        return bottom - (bottom - top) * value / 10.0
+
+    placed: list[PlacedPin] = []
+    for pin in pins:
+        y = at(pin.rung)
+        beside = sum(1 for other in placed if abs(other.y - y) < 12.0)
+        placed.append(PlacedPin(pin, right + 12.0 + 14.0 * beside, y))
+    words = rung_word(rung)
+    summary = f"Predicted rung {rung:.1f}, {words}; 80 % band {low:.1f} to {high:.1f}"
+    if target:
+        summary += f"; target {target[0]:g} to {target[1]:g}"
+    for pin in pins:
+        summary += f"; {pin.label}"
+    return Ladder(
+        width=width,
+        height=height,
+        left=left,
+        right=right,
+        rungs=tuple(
+            Rung(
+                number,
+                text,
+                at(number),
+                bool(target) and target is not None and target[0] - 0.5 <= number <= target[1] + 0.5,
+            )
+            for number, text in enumerate(LADDER)
+        ),
+        mark_y=at(rung),
+        band_y=at(high),
+        band_height=at(low) - at(high),
+        target_y=at(target[1]) if target else None,
+        target_height=at(target[0]) - at(target[1]) if target else 0.0,
+        pins=tuple(placed),
+        rung=rung,
+        words=words,
+        summary=summary,
+    )

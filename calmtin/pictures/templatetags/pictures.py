@@ -1,0 +1,25 @@
+"""Put a picture on a page: {% tin_section view.section %}."""
+
+from typing import Any
+
+from django import template
+
+register = template.Library()
+
+
+@register.inclusion_tag("pictures/tin_section.html")
+def tin_section(section: Any, small: bool = False) -> dict[str, Any]:
+    """Show a formula as layers in a tin."""
+    return {"tin": section, "small": small}
+
+
+@register.inclusion_tag("pictures/ladder.html")
+def ladder(picture: Any) -> dict[str, Any]:
+    """Show the ladder with its words."""
+    return {"ladder": picture}
+
+
+@register.inclusion_tag("pictures/curve.html")
+def softening_curve(picture: Any) -> dict[str, Any]:
+    """Show the softening curve."""
+    return {"curve": picture}
