@@ -16,7 +16,9 @@ class NumberField(forms.CharField):
 
     widget = forms.TextInput
 
-    def __init__(self, *, low: float = 0.0, high: float, unit: str = "", places: int = 3, **kwargs: Any) -> None:
+    def __init__(
+        self, *, low: float = 0.0, high: float, unit: str = "", places: int = 3, **kwargs: Any
+    ) -> None:
         super().__init__(**kwargs)
         self.low, self.high, self.unit, self.places = low, high, unit, places
         self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})

@@ -22,8 +22,8 @@ def balancing_percent(others: Sequence[Decimal], *, name: str) -> Decimal:
     left = WHOLE - sum(others, Decimal(0))
     if left < 0:
         raise DoesNotAddUp(
-            f"That makes {WHOLE - left:f} % without {name}, which balances the total. "
-            f"Take {-left:f} off this line or another one first.",
+            f"That makes {(WHOLE - left).normalize():f} % without {name}, which balances the total. "
+            f"Take {-left.normalize():f} off this line or another one first.",
             field="percent",
             limit=float(WHOLE),
             unit="%",

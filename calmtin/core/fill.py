@@ -106,7 +106,9 @@ def plan_fill(
             f"Choose from 1 to {MOST_CONTAINERS} containers.", field="count", limit=MOST_CONTAINERS
         )
     if not 0.05 <= level <= 1.0:
-        raise DoesNotFit("Fill to between 5 and 100 % of the container.", field="level", limit=100.0, unit="%")
+        raise DoesNotFit(
+            "Fill to between 5 and 100 % of the container.", field="level", limit=100.0, unit="%"
+        )
     if not 0.0 <= loss <= 0.5:
         raise DoesNotFit("Pot loss is from 0 to 50 %.", field="loss", limit=50.0, unit="%")
     pour_c = set_point_c + POUR_MARGIN_C

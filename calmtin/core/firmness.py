@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from calmtin.core.errors import CalmTinError, EmptyFormula
 from calmtin.core.materials import Component, Material
@@ -87,7 +88,7 @@ def filler_factor(volume_fraction: float) -> float:
             limit=FILLER_LIMIT * 100.0,
             unit="%",
         )
-    return (1.0 - volume_fraction / FILLER_LIMIT) ** -1.5
+    return float((1.0 - volume_fraction / FILLER_LIMIT) ** -1.5)
 
 
 def whipped_factor(overrun: float) -> float:
@@ -100,7 +101,7 @@ def whipped_factor(overrun: float) -> float:
     """
     if overrun < 0:
         raise CalmTinError("Overrun is a gain in volume: type 0 or more.", field="overrun")
-    return (1.0 + overrun) ** -2.5
+    return float((1.0 + overrun) ** -2.5)
 
 
 @dataclass(frozen=True, eq=False)
@@ -118,7 +119,7 @@ class Blend:
     enthalpy_kj: Array
     molar_mass: Array
     strength: Array
-    is_fat: Array
+    is_fat: NDArray[np.bool_]
     filler_volume: float
 
     @cached_property
@@ -382,9 +383,7 @@ def carriers(blended: Blend, temp_c: float) -> list[Carrier]:
     phi = float(load.sum())
     stiffer = 10.0 * math.log10(filler_factor(blended.filler_volume)) / EXPONENT
     from_filler = min(stiffer, rung)
-    filler_percent = sum(
-        p for m, p in zip(blended.materials, blended.percent, strict=True) if m.is_filler
-    )
+    filler_percent = sum(p for m, p in zip(blended.materials, blended.percent, strict=True) if m.is_filler)
     temps = np.array([temp_c])
     found = []
     for i, material in enumerate(blended.materials):

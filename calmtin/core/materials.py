@@ -125,6 +125,11 @@ class Material:
     behaviour_source: str = ""
 
     @property
+    def label(self) -> str:
+        """The name without what stands in brackets, for lines and pictures."""
+        return self.name.split("(")[0].strip()
+
+    @property
     def layer(self) -> Layer:
         """The layer of the tin section that this material lies in."""
         return _LAYER_OF[self.group]

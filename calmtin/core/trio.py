@@ -55,11 +55,7 @@ def triangle(steps: int) -> Array:
     1326
     """
     return np.array(
-        [
-            (a, b, steps - a - b)
-            for a in range(steps + 1)
-            for b in range(steps + 1 - a)
-        ]
+        [(a, b, steps - a - b) for a in range(steps + 1) for b in range(steps + 1 - a)]
     ) / float(steps)
 
 

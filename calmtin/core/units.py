@@ -39,9 +39,13 @@ def read_number(
         )
     value = Decimal(cleaned.replace(",", "."))
     if value < Decimal(str(low)):
-        raise UnreadableNumber(f"{name} cannot be below {low:g}. Type a number {span}.", field=field, limit=low)
+        raise UnreadableNumber(
+            f"{name} cannot be below {low:g}. Type a number {span}.", field=field, limit=low
+        )
     if value > Decimal(str(high)):
-        raise UnreadableNumber(f"{name} cannot be above {high:g}. Type a number {span}.", field=field, limit=high)
+        raise UnreadableNumber(
+            f"{name} cannot be above {high:g}. Type a number {span}.", field=field, limit=high
+        )
     return value.quantize(Decimal(1).scaleb(-places))
 
 

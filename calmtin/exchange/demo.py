@@ -28,33 +28,75 @@ from calmtin.pours.services import finish_weighing, record_check, start_pour, we
 FORMULAS: dict[str, tuple[str, dict[str, str]]] = {
     "Bow-light gloss": (
         "gloss",
-        {"beeswax_white": "5", "coconut_rbd": "4", "castor_oil": "55", "jojoba_oil": "35.2", "mica": "0.5",
-         "tocopherols_50": "0.3"},
+        {
+            "beeswax_white": "5",
+            "coconut_rbd": "4",
+            "castor_oil": "55",
+            "jojoba_oil": "35.2",
+            "mica": "0.5",
+            "tocopherols_50": "0.3",
+        },
     ),
     "Cox’s whipped butter": (
         "whipped_butter",
-        {"shea_refined": "45", "mango_butter": "15", "coconut_rbd": "12", "sunflower_high_oleic": "22.4",
-         "arrowroot": "4", "tocopherols_50": "0.6", "lavender": "1"},
+        {
+            "shea_refined": "45",
+            "mango_butter": "15",
+            "coconut_rbd": "12",
+            "sunflower_high_oleic": "22.4",
+            "arrowroot": "4",
+            "tocopherols_50": "0.6",
+            "lavender": "1",
+        },
     ),
     "Slipway foot balm": (
         "firm_salve",
-        {"beeswax_yellow": "15", "shea_unrefined": "12", "coconut_virgin": "14", "lanolin": "6",
-         "olive_oil": "50.8", "tocopherols_50": "0.7", "tea_tree": "1", "peppermint": "0.5"},
+        {
+            "beeswax_yellow": "15",
+            "shea_unrefined": "12",
+            "coconut_virgin": "14",
+            "lanolin": "6",
+            "olive_oil": "50.8",
+            "tocopherols_50": "0.7",
+            "tea_tree": "1",
+            "peppermint": "0.5",
+        },
     ),
     "Regatta lotion bar": (
         "lotion_bar",
-        {"beeswax_yellow": "30", "cocoa_butter": "26", "coconut_rbd": "16", "sweet_almond_oil": "26.2",
-         "tocopherols_50": "0.8", "orange_sweet": "1"},
+        {
+            "beeswax_yellow": "30",
+            "cocoa_butter": "26",
+            "coconut_rbd": "16",
+            "sweet_almond_oil": "26.2",
+            "tocopherols_50": "0.8",
+            "orange_sweet": "1",
+        },
     ),
     "Oarlock hand salve": (
         "firm_salve",
-        {"beeswax_yellow": "17", "shea_refined": "10", "coconut_rbd": "10", "olive_oil": "40",
-         "infused_oil": "21.2", "tocopherols_50": "0.8", "cedarwood_virginia": "1"},
+        {
+            "beeswax_yellow": "17",
+            "shea_refined": "10",
+            "coconut_rbd": "10",
+            "olive_oil": "40",
+            "infused_oil": "21.2",
+            "tocopherols_50": "0.8",
+            "cedarwood_virginia": "1",
+        },
     ),
     "Headwind lip stick": (
         "lip_balm",
-        {"beeswax_yellow": "20", "cocoa_butter": "18", "shea_refined": "4", "coconut_rbd": "18",
-         "sweet_almond_oil": "26.2", "castor_oil": "12", "tocopherols_50": "0.8", "peppermint": "1"},
+        {
+            "beeswax_yellow": "20",
+            "cocoa_butter": "18",
+            "shea_refined": "4",
+            "coconut_rbd": "18",
+            "sweet_almond_oil": "26.2",
+            "castor_oil": "12",
+            "tocopherols_50": "0.8",
+            "peppermint": "1",
+        },
     ),
 }
 
@@ -75,7 +117,9 @@ def load_demo() -> bool:
     # Headwind lip stick: three pours, each from one change, and a fourth version to try.
     stick = made["Headwind lip stick"].versions.get()
     first = _pour(user, stick, "lip_tube_standard", 6, days=40, slips={"beeswax_yellow": "-0.4"})
-    _judge(user, first, "5.5", 20.5, "tweak", "Bends when it is cold out of the pocket. Wants more wax.", 39)
+    _judge(
+        user, first, "5.5", 20.5, "tweak", "Bends when it is cold out of the pocket. Wants more wax.", 39
+    )
     second_version = _change(user, stick, "beeswax_yellow", "24")
     second = _pour(user, second_version, "lip_tube_standard", 6, days=26)
     _judge(user, second, "7.5", 21.0, "tweak", "Drags on cracked lips. Too much wax now.", 25)
@@ -136,9 +180,9 @@ def _pour(
     return pour
 
 
-def _judge(user: Any, pour: Pour, rung: str, temp_c: float, verdict: str, notes: str, days_ago: int) -> None:
-    check = record_check(
-        user, pour, temp_c=temp_c, felt_rung=Decimal(rung), verdict=verdict, notes=notes
-    )
+def _judge(
+    user: Any, pour: Pour, rung: str, temp_c: float, verdict: str, notes: str, days_ago: int
+) -> None:
+    check = record_check(user, pour, temp_c=temp_c, felt_rung=Decimal(rung), verdict=verdict, notes=notes)
     # Past the record's own guard: the demo is invented, and so is its calendar.
     QuerySet(Check).filter(pk=check.pk).update(made_at=timezone.now() - timedelta(days=days_ago))

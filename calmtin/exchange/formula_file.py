@@ -44,14 +44,18 @@ def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
     if not isinstance(data, dict):
         raise BadFormulaFile('A formula file is one JSON object with "format": "calmtin.formula".')
     if data.get("format") != FORMAT:
-        raise BadFormulaFile(f'"format" must be "{FORMAT}", not {_shown(data.get("format"))}.', field="format")
+        raise BadFormulaFile(
+            f'"format" must be "{FORMAT}", not {_shown(data.get("format"))}.', field="format"
+        )
     if data.get("version") != VERSION or isinstance(data.get("version"), bool):
         raise BadFormulaFile(
             f'"version" must be {VERSION}, not {_shown(data.get("version"))}.', field="version"
         )
     kind = data.get("kind")
     if not isinstance(kind, str) or kind not in kinds():
-        raise BadFormulaFile(f'"kind" must be one of {", ".join(kinds())}, not {_shown(kind)}.', field="kind")
+        raise BadFormulaFile(
+            f'"kind" must be one of {", ".join(kinds())}, not {_shown(kind)}.', field="kind"
+        )
     name = data.get("name", "")
     if not isinstance(name, str):
         raise BadFormulaFile('"name" must be text.', field="name")
@@ -59,7 +63,9 @@ def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
     if not isinstance(rows, list):
         raise BadFormulaFile('"lines" must be a list of materials with percentages.', field="lines")
     if len(rows) > MOST_LINES:
-        raise BadFormulaFile(f'"lines" holds more than {MOST_LINES} lines.', field="lines", limit=MOST_LINES)
+        raise BadFormulaFile(
+            f'"lines" holds more than {MOST_LINES} lines.', field="lines", limit=MOST_LINES
+        )
     lines = [_line(row, place, shelf) for place, row in enumerate(rows, start=1)]
     total = math.fsum(percent for _, percent in lines)
     if total <= 0.0:
@@ -80,11 +86,15 @@ def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
 
 def _line(row: Any, place: int, shelf: Shelf) -> tuple[Material, float]:
     if not isinstance(row, dict):
-        raise BadFormulaFile(f'Line {place} must be an object with "material" and "percent".', field="lines")
+        raise BadFormulaFile(
+            f'Line {place} must be an object with "material" and "percent".', field="lines"
+        )
     slug, percent = row.get("material"), row.get("percent")
     if not isinstance(slug, str) or slug not in shelf:
         raise UnknownMaterial(
-            f"Line {place}: there is no material called {_shown(slug)}.", field="material", material=str(slug)
+            f"Line {place}: there is no material called {_shown(slug)}.",
+            field="material",
+            material=str(slug),
         )
     if isinstance(percent, bool) or not isinstance(percent, int | float):
         raise BadFormulaFile(

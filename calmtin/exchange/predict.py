@@ -40,7 +40,9 @@ def _warnings(formula: FormulaFile) -> list[str]:
     found = []
     for material, percent in formula.lines:
         if percent > 0.0 and material.is_wet:
-            found.append(f"{material.name} does not mix with oil and may bring mould; it only counts as weight.")
+            found.append(
+                f"{material.name} does not mix with oil and may bring mould; it only counts as weight."
+            )
         elif percent > 0.0 and material.basis == "estimated":
             found.append(f"{material.name} is estimated from its melting range; the band is wider for it.")
     return found
@@ -55,4 +57,6 @@ def _three_figures(value: float) -> float:
     number = float(value)
     if number <= 0.0:
         return 0.0
-    return round(number, max(0, 3 - math.floor(math.log10(number)))) if number < 1e4 else float(round(number))
+    return (
+        round(number, max(0, 3 - math.floor(math.log10(number)))) if number < 1e4 else float(round(number))
+    )

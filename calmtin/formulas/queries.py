@@ -132,7 +132,7 @@ def small_section(version: Version, shelf: Shelf) -> TinSection:
 
 def _section(pairs: list[tuple[Line, Material]], **size: float) -> TinSection:
     return tin_section(
-        [(line.key, material.name, material.layer, float(line.percent)) for line, material in pairs],
+        [(line.key, material.label, material.layer, float(line.percent)) for line, material in pairs],
         **size,
     )
 
@@ -142,8 +142,7 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
     pairs = lines_with_materials(version, shelf)
     grams = masses([line.percent for line, _ in pairs], version.batch_g)
     views = [
-        LineView(line, material, weight)
-        for (line, material), weight in zip(pairs, grams, strict=True)
+        LineView(line, material, weight) for (line, material), weight in zip(pairs, grams, strict=True)
     ]
     groups = []
     for layer in LAYERS:
@@ -205,9 +204,7 @@ def firmness_of(
         yield_value=float(reading.yield_value[room_at]),
         flow_c=flow_c,
         set_c=set_c,
-        ladder=ladder(
-            room.rung, room.low, room.high, target=formula.kind_facts.target, pins=pins or []
-        ),
+        ladder=ladder(room.rung, room.low, room.high, target=formula.kind_facts.target, pins=pins or []),
         curve=softening_curve(
             list(CURVE_C),
             list(reading.rung[n:]),

@@ -84,7 +84,7 @@ def add_line(user: Any, version: Version, *, slug: str, percent: Decimal, seen: 
         material = shelf[slug]
         if draft.lines.filter(material=slug).exists():
             raise CalmTinError(
-                f"{material.name} is in the formula already. Change its line instead.",
+                f"{material.label} is in the formula already. Change its line instead.",
                 field="material",
                 material=slug,
             )
@@ -205,5 +205,5 @@ def _rebalance(version: Version, shelf: Shelf) -> None:
     if balancing is None:
         return
     others = [line.percent for line in lines if line is not balancing]
-    balancing.percent = balancing_percent(others, name=shelf[balancing.material].name)
+    balancing.percent = balancing_percent(others, name=shelf[balancing.material].label)
     balancing.save(update_fields=["percent"])

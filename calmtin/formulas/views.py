@@ -62,7 +62,7 @@ def line_percent(request: HttpRequest, pk: int, number: int, key: str) -> HttpRe
     """Give a line its percentage."""
     version = _version(request, pk, number)
     line = version.lines.filter(key=key).first()
-    name = shelf_for(request.user)[line.material].name if line else "The percentage"
+    name = shelf_for(request.user)[line.material].label if line else "The percentage"
     form = PercentForm(request.POST, name=name)
     return _edit(
         request,
@@ -163,7 +163,8 @@ def _edit(
         problem = next(iter(form.errors.values()))[0]
     else:
         try:
-            version = act(int(request.POST.get("seen") or 0))
+            seen = request.POST.get("seen", "")
+            version = act(int(seen) if seen.isdecimal() else -1)
         except services.EditedElsewhere as refused:
             place, problem = "page", refused.sentence
             version = _version(request, version.formula_id, version.number)

@@ -97,7 +97,7 @@ def ladder(
                 number,
                 text,
                 at(number),
-                bool(target) and target is not None and target[0] - 0.5 <= number <= target[1] + 0.5,
+                target is not None and target[0] <= number <= target[1],
             )
             for number, text in enumerate(LADDER)
         ),

@@ -23,9 +23,15 @@ class FillForm(forms.Form):
         super().__init__(*args, **kwargs)
         groups: dict[str, list[tuple[str, str]]] = {}
         for container in containers.values():
-            size = f"{container.volume_ml:g} ml" if container.volume_ml % 1 == 0 else f"{container.volume_ml:.1f} ml"
+            size = (
+                f"{container.volume_ml:g} ml"
+                if container.volume_ml % 1 == 0
+                else f"{container.volume_ml:.1f} ml"
+            )
             label = container.name if "ml" in container.name else f"{container.name}, {size}"
-            groups.setdefault(container.kind.replace("_", " ").capitalize(), []).append((container.slug, label))
+            groups.setdefault(container.kind.replace("_", " ").capitalize(), []).append(
+                (container.slug, label)
+            )
         self.fields["container"].choices = list(groups.items())
         for name, field in self.fields.items():
             field.widget.attrs["class"] = "form-select" if name == "container" else "form-control box"
@@ -45,7 +51,9 @@ class CheckForm(forms.Form):
     """A result: temperature, felt rung, verdict and notes."""
 
     temp = NumberField(low=-40, high=180, places=1, label="The temperature")
-    felt_rung = forms.TypedChoiceField(coerce=str, required=False, empty_value=None, label="How firm it feels")
+    felt_rung = forms.TypedChoiceField(
+        coerce=str, required=False, empty_value=None, label="How firm it feels"
+    )
     verdict = forms.ChoiceField(choices=Check.Verdict.choices, required=False, widget=forms.RadioSelect)
     notes = forms.CharField(required=False, max_length=4000, widget=forms.Textarea)
     request_key = forms.UUIDField(required=False)
@@ -58,5 +66,7 @@ class CheckForm(forms.Form):
         """Refuse a result that says nothing."""
         data = super().clean() or {}
         if not self.errors and not (data.get("felt_rung") or data.get("verdict") or data.get("notes")):
-            self.add_error("felt_rung", "Choose a rung, a verdict, or write a note: there is nothing to keep yet.")
+            self.add_error(
+                "felt_rung", "Choose a rung, a verdict, or write a note: there is nothing to keep yet."
+            )
         return data

@@ -115,7 +115,8 @@ class WeighIn(Record):
         ordering = ["pk"]
         constraints = [
             models.CheckConstraint(
-                condition=models.Q(grams__gte=0) | models.Q(grams__isnull=True), name="weigh_in_not_negative"
+                condition=models.Q(grams__gte=0) | models.Q(grams__isnull=True),
+                name="weigh_in_not_negative",
             ),
         ]
 

@@ -156,11 +156,11 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
 def _pot(in_pot: Sequence[tuple[WeighRow, Decimal]], batch_g: Decimal) -> TinSection:
     """Return the pot with what is in it, its height being the planned batch."""
     layers = [
-        (row.line.key, row.material.name, row.material.layer, float(grams / batch_g * 100))
+        (row.line.key, row.material.label, row.material.layer, float(grams / batch_g * 100))
         for row, grams in in_pot
     ]
     filled = min(1.0, sum(layer[3] for layer in layers) / 100.0)
-    return tin_section(layers, width=150.0, height=190.0, filled=filled)
+    return tin_section(layers, width=170.0, height=230.0, filled=filled)
 
 
 def check_views(pour: Pour, shelf: Shelf) -> list[CheckView]:
@@ -249,20 +249,23 @@ class Setting:
 class Today:
     """The home page: what is on the scale, setting, due and recent."""
 
-    weighing: list[tuple[Pour, int, int]]
+    weighing: list[tuple[Pour, TinSection, int, int]]
     setting: list[Setting]
 
 
 def today(user: Any, shelf: Shelf) -> Today:
     """Return what waits for the maker."""
-    pours = Pour.objects.of(user).select_related("version__formula").prefetch_related(
-        "lines__weigh_ins", "checks", "version__lines"
+    pours = (
+        Pour.objects.of(user)
+        .select_related("version__formula")
+        .prefetch_related("lines__weigh_ins", "checks", "version__lines")
     )
     weighing, setting = [], []
     for pour in pours:
         if pour.poured_at is None:
             done = sum(newest_grams(line) is not None for line in pour.lines.all())
-            weighing.append((pour, done, len(pour.lines.all())))
+            tin = small_section(pour.version, shelf)
+            weighing.append((pour, tin, done, len(pour.lines.all())))
         elif not pour.checks.all():
             due = pour.poured_at + FIRST_CHECK
             tin = small_section(pour.version, shelf)
@@ -272,8 +275,10 @@ def today(user: Any, shelf: Shelf) -> Today:
 
 def pours_of(user: Any, shelf: Shelf) -> list[tuple[Pour, TinSection, str]]:
     """Return all pours of the maker, newest first."""
-    pours = Pour.objects.of(user).select_related("version__formula").prefetch_related(
-        "version__lines", "checks"
+    pours = (
+        Pour.objects.of(user)
+        .select_related("version__formula")
+        .prefetch_related("version__lines", "checks")
     )
     return [(pour, small_section(pour.version, shelf), verdict_of(pour)) for pour in pours]
 

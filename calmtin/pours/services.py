@@ -109,7 +109,7 @@ def finish_weighing(user: Any, pour: Pour) -> Pour:
         return pour
     shelf = shelf_for(user)
     missing = [
-        shelf[line.material].name
+        shelf[line.material].label
         for line in pour.lines.all()
         if (newest := line.weigh_ins.last()) is None or newest.grams is None
     ]

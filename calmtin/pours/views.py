@@ -27,8 +27,16 @@ from calmtin.pours import queries, services
 from calmtin.pours.forms import CheckForm, FillForm, GramsForm
 from calmtin.pours.models import WeighLine
 
-USUAL_CONTAINER = {"gloss": "gloss_tube_8ml", "lip_balm": "lip_tube_standard", "lotion_bar": "mould_round_60ml"}
-USUAL_CONTAINER |= {"massage_bar": "mould_rect_90ml", "whipped_butter": "jar_120ml", "poured_butter": "jar_60ml"}
+USUAL_CONTAINER = {
+    "gloss": "gloss_tube_8ml",
+    "lip_balm": "lip_tube_standard",
+    "lotion_bar": "mould_round_60ml",
+}
+USUAL_CONTAINER |= {
+    "massage_bar": "mould_rect_90ml",
+    "whipped_butter": "jar_120ml",
+    "poured_butter": "jar_60ml",
+}
 
 
 @require_GET
@@ -49,7 +57,9 @@ def pour_list(request: HttpRequest) -> HttpResponse:
 @require_http_methods(["GET", "POST"])
 def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Plan the fill: GET works it out as it is typed, POST starts the pour."""
-    version = Version.objects.select_related("formula").own_or_404(request.user, formula_id=pk, number=number)
+    version = Version.objects.select_related("formula").own_or_404(
+        request.user, formula_id=pk, number=number
+    )
     bench, containers = bench_of(request.user), containers_for(request.user)
     typed = request.POST if request.method == "POST" else request.GET
     usual = containers[USUAL_CONTAINER.get(version.formula.kind, "tin_1oz")]
@@ -96,7 +106,8 @@ def _plan(request: HttpRequest, version: Version, data: dict[str, Any], step: De
 
 def _sheet(request: HttpRequest, version: Version, plan: FillPlan, step: Decimal) -> list[dict[str, Any]]:
     """Return what the weigh sheet will say, so that the plan shows it already."""
-    pairs = [(l, m) for l, m in lines_with_materials(version, shelf_for(request.user)) if l.percent > 0]
+    shelf = shelf_for(request.user)
+    pairs = [pair for pair in lines_with_materials(version, shelf) if pair[0].percent > 0]
     grams = share_out(masses([line.percent for line, _ in pairs], plan.batch_g), step)
     return [
         {"line": line, "material": material, "grams": weight, "is_small": too_small(weight, step)}
@@ -114,7 +125,7 @@ def pour(request: HttpRequest, pk: int) -> HttpResponse:
 def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
     """Save one reading of the scale."""
     line = WeighLine.objects.select_related("pour").own_or_404(request.user, pour_id=pk, position=position)
-    form = GramsForm(request.POST, name=shelf_for(request.user)[line.material].name)
+    form = GramsForm(request.POST, name=shelf_for(request.user)[line.material].label)
     problem = ""
     if not form.is_valid():
         problem = form.errors["grams"][0]

@@ -84,7 +84,11 @@ def published_curves() -> Mapping[str, Curve]:
         points[row["slug"]].append((float(row["temp_c"]), float(row["sfc_pct"])))
     return MappingProxyType(
         {
-            slug: Curve(*(tuple(column) for column in zip(*sorted(pairs), strict=True)), sources[slug])
+            slug: Curve(
+                tuple(temp for temp, _ in sorted(pairs)),
+                tuple(solid for _, solid in sorted(pairs)),
+                sources[slug],
+            )
             for slug, pairs in points.items()
         }
     )

@@ -3,7 +3,20 @@
 
 const typing = (target) => target.closest("input:not([type=radio]):not([type=checkbox]), select, textarea, [contenteditable]");
 
+// An answer must not wipe what was typed since it was asked for: a box that differs
+// from what the server last said (data-was) keeps its text until its own form is answered.
+let answered = null;
+document.addEventListener("htmx:beforeSwap", (event) => { answered = event.detail.requestConfig.elt; });
 Idiomorph.defaults.ignoreActiveValue = true;
+Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) => {
+  if (old.dataset?.was === undefined || old.value === old.dataset.was || old.form === answered) return;
+  if (old.matches("select")) {
+    fresh.querySelector(`option[value="${CSS.escape(old.value)}"]`)?.setAttribute("selected", "");
+  } else {
+    fresh.setAttribute("value", old.value);
+    fresh.value = old.value;
+  }
+};
 
 // A plain form is sent once, however often its button is pressed.
 document.addEventListener("submit", (event) => {

@@ -1,0 +1,63 @@
+"""Print what a page update costs on the server, beside a bare page. Run with `script/bench`."""
+
+from __future__ import annotations
+
+import os
+import statistics
+import tempfile
+import time
+from collections.abc import Callable
+
+os.environ["CALMTIN_DATA"] = tempfile.mkdtemp(prefix="calmtin-bench-")
+os.environ["CALMTIN_DEMO"] = "1"
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "calmtin.config.settings")
+
+import django
+
+django.setup()
+
+from django.core.management import call_command  # noqa: E402
+from django.test import Client  # noqa: E402
+
+from calmtin.exchange.demo import load_demo  # noqa: E402
+from calmtin.formulas.models import Formula  # noqa: E402
+
+
+def median_ms(work: Callable[[], object], times: int = 20) -> float:
+    """Return the median of `times` timings of `work`, in milliseconds."""
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        work()
+        taken.append((time.perf_counter() - start) * 1000.0)
+    return statistics.median(taken)
+
+
+def main() -> None:
+    """Time one edit of a line, the whole formula page, and a page with no prediction."""
+    call_command("migrate", verbosity=0)
+    load_demo()
+    formula = Formula.objects.get(name="Headwind lip stick")
+    version = formula.versions.last()
+    line = version.lines.get(material="castor_oil")
+    browser = Client(SERVER_NAME="localhost", headers={"HX-Request": "true"})
+    browser.force_login(formula.owner, backend="django.contrib.auth.backends.ModelBackend")
+    address = f"/formulas/{formula.pk}/v/{version.number}/"
+    edits = iter(range(10_000))
+
+    def edit() -> None:
+        version.refresh_from_db()
+        percent = 10 + next(edits) % 5
+        answer = browser.post(
+            f"{address}lines/{line.key}/percent/", {"percent": percent, "seen": version.revision}
+        )
+        assert answer.status_code == 200
+
+    edit()
+    print(f"one edit with new numbers and pictures  {median_ms(edit):7.1f} ms")
+    print(f"the formula page                        {median_ms(lambda: browser.get(address)):7.1f} ms")
+    print(f"a bare page (settings)                  {median_ms(lambda: browser.get('/settings/')):7.1f} ms")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,158 @@
+"""Who gets in, whose records they see, and what the browser is told."""
+
+from __future__ import annotations
+
+import re
+
+from django.apps import apps
+from django.test import Client, TestCase, override_settings
+from django.urls import URLPattern, URLResolver, get_resolver, reverse
+
+from calmtin.accounts.models import Bench, User
+from calmtin.common.owned import Owned
+from calmtin.pours.services import record_check
+from tests.bench_data import draft, maker, pour_of, salve
+
+
+def all_patterns(resolver: URLResolver | None = None, prefix: str = "") -> list[tuple[str, URLPattern]]:
+    """Return every URL pattern with its full route."""
+    found = []
+    for pattern in (resolver or get_resolver()).url_patterns:
+        route = prefix + str(pattern.pattern)
+        if isinstance(pattern, URLResolver):
+            found += all_patterns(pattern, route)
+        else:
+            found.append((route, pattern))
+    return found
+
+
+class TwoMakers(TestCase):
+    def setUp(self) -> None:
+        self.owner, self.other = maker("stroke"), maker("bow")
+        self.formula = salve(self.owner)
+        self.version = draft(self.formula)
+        self.line = self.version.lines.first()
+        self.poured = pour_of(self.owner, self.version, done=True)
+        record_check(self.owner, self.poured, temp_c=21.0, felt_rung=None, verdict="keep")
+        self.pour = pour_of(self.owner, self.version)
+
+    def addresses(self) -> list[str]:
+        """Fill every pattern that takes an argument with the owner's own objects."""
+        found = []
+        for route, _ in all_patterns():
+            if "<" not in route:
+                continue
+            is_pour = route.startswith("pours/")
+            values = {
+                "pk": self.pour.pk if is_pour else self.formula.pk,
+                "number": self.version.number,
+                "key": self.line.key,
+                "position": 0,
+            }
+            plain = re.sub(r"<(?:\w+:)?(\w+)>", r"{\1}", route)
+            found.append("/" + plain.format(**values))
+        return found
+
+    def test_every_address_of_one_maker_is_404_to_the_other(self) -> None:
+        addresses = self.addresses()
+        self.assertGreaterEqual(len(addresses), 15)
+        before = self.state()
+        theirs, mine = Client(), Client()
+        theirs.force_login(self.other, backend="django.contrib.auth.backends.ModelBackend")
+        mine.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+        for address in addresses:
+            with self.subTest(address):
+                self.assertEqual(theirs.get(address).status_code in (404, 405), True)
+                self.assertEqual(theirs.post(address, {"seen": 0}).status_code in (404, 405), True)
+                statuses = {theirs.get(address).status_code, theirs.post(address).status_code}
+                self.assertIn(404, statuses)
+        self.assertEqual(self.state(), before)
+        for address in addresses:
+            with self.subTest(address):
+                self.assertNotEqual(mine.get(address).status_code, 404)
+
+    def state(self) -> list[list[dict]]:
+        return [list(m.objects.order_by("pk").values()) for m in apps.get_models() if issubclass(m, Owned)]
+
+    def test_every_model_of_ours_is_owned(self) -> None:
+        for model in apps.get_models():
+            if model.__module__.startswith("calmtin") and model is not User:
+                with self.subTest(model.__name__):
+                    self.assertTrue(issubclass(model, Owned))
+                    self.assertIsInstance(model.objects.of(self.owner).count(), int)
+
+    def test_everything_needs_a_sign_in(self) -> None:
+        allowed = {"/sign-in/", "/welcome/", "/demo/"}
+        for address in [*self.addresses(), "/", "/formulas/", "/pours/", "/settings/", "/formulas/new/"]:
+            if address in allowed:
+                continue
+            answer = self.client.get(address)
+            self.assertTrue(
+                answer.status_code == 405 or answer.url.startswith("/sign-in/"), f"{address} is open"
+            )
+
+
+class Doors(TestCase):
+    def test_policy_forbids_inline_code_everywhere(self) -> None:
+        user = maker()
+        formula = salve(user)
+        pour = pour_of(user, draft(formula))
+        self.client.force_login(user, backend="django.contrib.auth.backends.ModelBackend")
+        for address in ["/", f"/formulas/{formula.pk}/", f"/pours/{pour.pk}/", "/settings/", "/nowhere/"]:
+            answer = self.client.get(address)
+            policy = answer.headers["Content-Security-Policy"]
+            self.assertNotIn("unsafe", policy)
+            self.assertIn("default-src 'none'", policy)
+            text = answer.content.decode()
+            self.assertNotRegex(text, r"<script>|<style|\sstyle=|\son\w+=|javascript:")
+            self.assertEqual(answer.headers["X-Frame-Options"], "DENY")
+
+    def test_first_visit_makes_the_first_account_and_no_second(self) -> None:
+        with override_settings(DEMO=False):
+            self.assertRedirects(self.client.get("/sign-in/"), "/welcome/")
+        answer = self.client.post("/welcome/", {"username": "sculler", "password1": "x", "password2": "x"})
+        self.assertContains(answer, "too short")
+        self.assertFalse(User.objects.exists())
+        good = {"username": "sculler", "password1": "feather-the-blade", "password2": "feather-the-blade"}
+        self.assertRedirects(self.client.post("/welcome/", good), "/")
+        self.assertContains(self.client.get("/"), "Start the first formula")
+        self.client.logout()
+        self.assertRedirects(self.client.post("/welcome/", {**good, "username": "cox"}), "/sign-in/")
+        self.assertEqual(User.objects.count(), 1)
+
+    def test_demo_button_only_in_the_demo(self) -> None:
+        maker("tern_quay")
+        self.assertContains(self.client.get("/sign-in/"), "Open the demo bench")
+        with override_settings(DEMO=False):
+            self.assertEqual(self.client.post("/demo/").status_code, 404)
+        self.assertRedirects(self.client.post("/demo/"), "/")
+
+    def test_bench_temperatures_in_either_unit(self) -> None:
+        user = maker()
+        self.client.force_login(user, backend="django.contrib.auth.backends.ModelBackend")
+        good = {
+            "cold_name": "boathouse",
+            "cold_c": "6,5",
+            "room_c": "20",
+            "hot_name": "hot car",
+            "hot_c": "48",
+            "temperature_unit": "F",
+            "scale_step": "0.1",
+        }
+        self.assertRedirects(self.client.post("/settings/", good), "/settings/")
+        self.assertEqual(Bench.objects.get(user=user).cold_c, 6.5)
+        page = self.client.get("/settings/")
+        self.assertContains(page, 'value="43.7"')
+        bad = self.client.post("/settings/", {**good, "cold_c": "warm", "room_c": "68", "hot_c": "118"})
+        self.assertContains(bad, "is not a number")
+        self.assertContains(bad, 'value="118"')
+        self.assertEqual(Bench.objects.get(user=user).hot_c, 48.0)
+        self.client.post("/settings/", {**good, "cold_c": "41", "room_c": "68", "hot_c": "118.4"})
+        self.assertEqual(Bench.objects.get(user=user).hot_c, 48.0)
+        crossed = self.client.post("/settings/", {**good, "cold_c": "70", "room_c": "68", "hot_c": "118"})
+        self.assertContains(crossed, "must lie between")
+
+
+class Names(TestCase):
+    def test_urls_reverse_to_what_is_documented(self) -> None:
+        self.assertEqual(reverse("pours:today"), "/")

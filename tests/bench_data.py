@@ -1,0 +1,60 @@
+"""Makers and formulas for the tests."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+from calmtin.accounts.models import Bench, User
+from calmtin.core.fill import plan_fill
+from calmtin.core.firmness import blend, set_point_c
+from calmtin.formulas.adapters import parts_of
+from calmtin.formulas.models import Formula, Version
+from calmtin.formulas.services import start_formula
+from calmtin.pantry.adapters import container_for, shelf_for
+from calmtin.pours.models import Pour
+from calmtin.pours.services import finish_weighing, start_pour, weigh
+
+SALVE = [
+    ("beeswax_yellow", Decimal(18)),
+    ("coconut_rbd", Decimal(12)),
+    ("olive_oil", Decimal(69)),
+    ("tocopherols_50", Decimal(1)),
+]
+
+
+def maker(name: str = "cox") -> User:
+    """Return a maker with a bench of their own."""
+    user = User.objects.create_user(name, password="oar-and-tallow-7")
+    Bench.objects.create(user=user)
+    return user
+
+
+def salve(user: User, name: str = "Thole pin salve", lines: Any = SALVE) -> Formula:
+    """Return a formula with one draft."""
+    return start_formula(user, name=name, kind="firm_salve", lines=lines)
+
+
+def draft(formula: Formula) -> Version:
+    """Return the formula's newest version."""
+    return formula.versions.order_by("-number").first()
+
+
+def pour_of(user: User, version: Version, *, done: bool = False) -> Pour:
+    """Start a pour of two tins; weigh it out on target and close it when `done`."""
+    parts = parts_of(version, shelf_for(user))
+    plan = plan_fill(
+        parts,
+        container_for(user, "tin_2oz"),
+        count=2,
+        level=1.0,
+        loss=0.05,
+        set_point_c=set_point_c(blend(parts)),
+        resolution=Decimal("0.1"),
+    )
+    pour = start_pour(user, version, plan, scale_step_g=Decimal("0.1"))
+    if done:
+        for line in pour.lines.all():
+            weigh(user, line, line.planned_g)
+        finish_weighing(user, pour)
+    return pour

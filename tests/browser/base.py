@@ -1,0 +1,85 @@
+"""A real browser on the real interface, with the demo data of Tern Quay."""
+
+from __future__ import annotations
+
+import shutil
+from typing import Any, ClassVar
+
+from axe_playwright_python.sync_playwright import Axe
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
+
+from calmtin.exchange.demo import load_demo
+from calmtin.formulas.models import Formula
+
+WCAG = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+QUIET = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync"]
+QUIET += ["--disable-background-networking", "--disable-component-update", "--disable-dev-shm-usage"]
+
+
+class BrowserCase(StaticLiveServerTestCase):
+    """Each test gets the demo bench afresh and a signed-in page at 1280x800."""
+
+    playwright: ClassVar[Playwright]
+    browser: ClassVar[Browser]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        chromium = shutil.which("chromium")
+        assert chromium, "Install Debian's chromium; script/test does it."
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(executable_path=chromium, args=QUIET)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.browser.close()
+        cls.playwright.stop()
+        super().tearDownClass()
+
+    def setUp(self) -> None:
+        load_demo()
+        self.context: BrowserContext = self.browser.new_context(viewport={"width": 1280, "height": 800})
+        self.context.set_default_timeout(10_000)
+        self.addCleanup(self.context.close)
+        self.complaints: list[str] = []
+        self.page = self.new_page()
+        self.page.goto(self.live_server_url)
+        self.page.get_by_role("button", name="Open the demo bench").click()
+
+    def tearDown(self) -> None:
+        self.assertEqual(self.complaints, [])
+        super().tearDown()
+
+    def new_page(self) -> Page:
+        """Open another tab; whatever its console complains of fails the test."""
+        page = self.context.new_page()
+        page.on("pageerror", lambda error: self.complaints.append(str(error)))
+        page.on("console", self._listen)
+        return page
+
+    def _listen(self, message: Any) -> None:
+        if message.type == "error":
+            self.complaints.append(message.text)
+
+    def open(self, path: str, page: Page | None = None) -> Page:
+        """Go to a path of the live server."""
+        page = page or self.page
+        page.goto(f"{self.live_server_url}{path}")
+        return page
+
+    def formula(self, name: str) -> Formula:
+        """Return a formula of the demo bench."""
+        return Formula.objects.get(name=name)
+
+    def settled(self, page: Page | None = None) -> None:
+        """Wait until htmx has nothing under way."""
+        expect((page or self.page).locator(".htmx-request")).to_have_count(0)
+
+    def assert_accessible(self, page: Page | None = None) -> None:
+        """Hold the page to WCAG 2.2 AA with axe-core."""
+        page = page or self.page
+        found = Axe().run(page, options={"runOnly": {"type": "tag", "values": WCAG}})
+        self.assertEqual(found.violations_count, 0, found.generate_report())
+        wide = page.evaluate("document.documentElement.scrollWidth > document.documentElement.clientWidth")
+        self.assertFalse(wide, f"{page.url} scrolls sideways")

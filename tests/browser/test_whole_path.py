@@ -1,0 +1,158 @@
+"""From percentages to a recorded test pour, as a maker does it."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Locator, Page, expect
+
+from calmtin.pours.models import Pour
+from tests.browser.base import BrowserCase
+
+
+class WholePath(BrowserCase):
+    def test_from_percent_to_history(self) -> None:
+        page = self.page
+        page.get_by_role("link", name="Slipway foot balm").click()
+        rung = page.locator(".reading .big-number")
+        before = float(rung.inner_text())
+        line(page, "Beeswax, yellow").fill("19,5")
+        page.keyboard.press("Enter")
+        expect(rung).not_to_have_text(f"{before:.1f}")
+        self.assertGreater(float(rung.inner_text()), before)
+        expect(page.get_by_text("100.0 %")).to_be_visible()
+        page.reload()
+        expect(line(page, "Beeswax, yellow")).to_have_value("19.5")
+
+        page.get_by_role("link", name="Fill plan").click()
+        page.get_by_label("Container").select_option("tin_2oz")
+        page.get_by_label("How many").fill("5")
+        expect(page.locator(".batch-line")).to_contain_text("5 ×")
+        page.get_by_role("button", name="Start the pour").click()
+
+        page.wait_for_url("**/pours/*/")
+        pour = Pour.objects.order_by("-pk").first()
+        boxes = page.locator(".grams")
+        for i, row in enumerate(pour.lines.all()):
+            expect(boxes.nth(i)).to_be_focused()
+            page.keyboard.type(f"{row.planned_g + (1 if i == 0 else 0):f}")
+            page.keyboard.press("Enter")
+            expect(page.locator(f"#row-{i}")).to_have_class("weigh-row is-done")
+            if i == 2:
+                page.reload()
+                expect(boxes.nth(0)).to_have_value(
+                    f"{row.pour.lines.first().planned_g + 1:f}".rstrip("0").rstrip(".")
+                )
+                expect(boxes.nth(2)).not_to_have_value("")
+        expect(page.locator("#row-0 .over")).to_have_text("+1")
+        page.get_by_role("button", name="Close the sheet").click()
+
+        expect(page.get_by_role("heading", name="How did it turn out?")).to_be_visible()
+        page.get_by_label("It was at").fill("20")
+        page.get_by_label("Pressed with a thumb").select_option("5")
+        page.get_by_role("radio", name="Keep").check()
+        page.get_by_label("Notes").fill("Stood up to a wet slipway.")
+        page.get_by_role("button", name="Keep this").click()
+        expect(page.get_by_text("firm in the tin, warms to a swirl").first).to_be_visible()
+
+        page.get_by_role("link", name="History").click()
+        row = page.locator("tbody tr").first
+        expect(row).to_contain_text("SF-01")
+        expect(row).to_contain_text("5.0")
+        expect(row).to_contain_text("keep")
+        page.get_by_role("link", name="v1").click()
+        expect(page.get_by_text("This version was poured")).to_be_visible()
+        self.assertEqual([w.line.position for w in pour_readings(pour)], list(range(pour.lines.count())))
+
+    def test_editing_a_poured_version_moves_to_the_next(self) -> None:
+        formula = self.formula("Oarlock hand salve")
+        self.open(f"/formulas/{formula.pk}/v/1/")
+        line(self.page, "Beeswax, yellow").fill("16")
+        self.page.keyboard.press("Tab")
+        self.page.wait_for_url(f"**/formulas/{formula.pk}/v/3/")
+        expect(self.page.get_by_text("version 3, not poured yet")).to_be_visible()
+        self.assertEqual(formula.versions.get(number=1).lines.get(material="beeswax_yellow").percent, 17)
+
+
+class AtTheBench(BrowserCase):
+    def test_keyboard_alone(self) -> None:
+        page = self.page
+        page.keyboard.press("g")
+        page.keyboard.press("f")
+        page.get_by_role("link", name="Bow-light gloss").press("Enter")
+        line(page, "Jojoba").focus()
+        page.keyboard.press("ArrowUp")
+        expect(line(page, "Jojoba")).to_have_value("35.7")
+        self.settled()
+        page.keyboard.press("Alt+ArrowDown")
+        expect(line(page, "Jojoba")).to_have_value("30.7")
+        self.settled()
+        expect(line(page, "Jojoba")).to_be_focused()
+        page.keyboard.press("b")
+        expect(page.locator("[data-balancing]")).to_contain_text("Jojoba")
+        page.evaluate("document.activeElement.blur()")
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_be_visible()
+        page.keyboard.press("Escape")
+        page.keyboard.press("/")
+        expect(page.get_by_label("Add", exact=True)).to_be_focused()
+
+    def test_a_refusal_stands_at_its_field_and_keeps_the_rest(self) -> None:
+        page = self.open(f"/formulas/{self.formula('Regatta lotion bar').pk}/")
+        box = line(page, "Cocoa butter")
+        box.fill("lots")
+        page.keyboard.press("Tab")
+        wrong = page.locator(".line.has-wrong")
+        expect(wrong).to_contain_text("“lots” is not a number")
+        expect(wrong).to_contain_text("Cocoa butter")
+        expect(box).to_have_value("lots")
+        expect(line(page, "Beeswax, yellow")).to_have_value("30.0")
+        self.assert_accessible()
+        box.fill("27")
+        page.keyboard.press("Tab")
+        expect(page.locator(".has-wrong")).to_have_count(0)
+
+    def test_two_tabs_cannot_overwrite_each_other(self) -> None:
+        address = f"/formulas/{self.formula('Slipway foot balm').pk}/"
+        page, other = self.open(address), self.open(address, self.new_page())
+        line(page, "Lanolin, anhydrous").fill("8")
+        page.keyboard.press("Enter")
+        expect(page.locator("#formula")).to_contain_text("48.8")
+        line(other, "Lanolin, anhydrous").fill("3")
+        other.keyboard.press("Tab")
+        expect(other.get_by_role("alert").first).to_contain_text("another tab")
+        expect(line(other, "Lanolin, anhydrous")).to_have_value("8.0")
+        line(other, "Lanolin, anhydrous").fill("3")
+        other.keyboard.press("Tab")
+        expect(other.locator("#formula")).to_contain_text("53.8")
+
+    def test_quick_edits_in_a_row_all_arrive(self) -> None:
+        page = self.open(f"/formulas/{self.formula('Headwind lip stick').pk}/")
+        for name, value in (("Beeswax, yellow", "21"), ("Cocoa butter", "17"), ("Castor oil", "11")):
+            line(page, name).fill(value)
+            page.keyboard.press("Tab")
+        expect(page.locator("[data-balancing] .percent-fixed")).to_have_text("27.2")
+        self.assertEqual(page.locator(".page-wrong").count(), 0)
+
+
+class EveryView(BrowserCase):
+    def test_accessible_at_both_sizes(self) -> None:
+        formula, pours = self.formula("Headwind lip stick"), Pour.objects.order_by("pk")
+        weighing = next(pour for pour in pours if pour.is_weighing)
+        done = next(pour for pour in pours if not pour.is_weighing)
+        views = ["/", "/formulas/", "/formulas/new/", f"/formulas/{formula.pk}/", "/settings/", "/pours/"]
+        views += [f"/formulas/{formula.pk}/v/4/fill/", f"/formulas/{formula.pk}/pours/"]
+        views += [f"/pours/{weighing.pk}/", f"/pours/{done.pk}/", f"/formulas/{formula.pk}/details/"]
+        for width, height in ((1280, 800), (820, 1180)):
+            self.page.set_viewport_size({"width": width, "height": height})
+            for view in views:
+                with self.subTest(view, width=width):
+                    self.assert_accessible(self.open(view))
+
+
+def line(page: Page, name: str) -> Locator:
+    """Return the percentage box of a line."""
+    return page.get_by_role("textbox", name=name, exact=True)
+
+
+def pour_readings(pour: Pour) -> list:
+    """Return every reading of a pour in the order it was taken."""
+    return sorted((w for line in pour.lines.all() for w in line.weigh_ins.all()), key=lambda w: w.pk)

@@ -1,0 +1,174 @@
+"""The weigh sheet, its readings, the record and the history."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from uuid import uuid4
+
+from django.core.exceptions import PermissionDenied
+from django.test import TestCase
+
+from calmtin.accounts.queries import bench_of
+from calmtin.core.errors import CalmTinError
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pours import queries, services
+from calmtin.pours.models import Check, Pour, WeighIn
+from tests.bench_data import draft, maker, pour_of, salve
+
+
+class WithPour(TestCase):
+    def setUp(self) -> None:
+        self.user = maker()
+        self.formula = salve(self.user)
+        self.version = draft(self.formula)
+        self.client.force_login(self.user, backend="django.contrib.auth.backends.ModelBackend")
+
+
+class Sheet(WithPour):
+    def test_planned_lines_sum_to_the_batch(self) -> None:
+        pour = pour_of(self.user, self.version)
+        planned = [line.planned_g for line in pour.lines.all()]
+        self.assertEqual(sum(planned), pour.batch_g)
+        self.version.refresh_from_db()
+        self.assertTrue(self.version.is_poured)
+
+    def test_newest_reading_counts_and_none_is_lost(self) -> None:
+        pour = pour_of(self.user, self.version)
+        wax = pour.lines.get(material="beeswax_yellow")
+        for grams in ("20", "20", "21.5"):
+            services.weigh(self.user, wax, Decimal(grams))
+        self.assertEqual([w.grams for w in wax.weigh_ins.all()], [Decimal(20), Decimal("21.5")])
+        self.assertEqual(services.take_back(self.user, pour), wax)
+        self.assertIsNone(queries.newest_grams(wax))
+        self.assertIsNone(services.take_back(self.user, pour))
+        self.assertEqual(wax.weigh_ins.count(), 3)
+
+    def test_actual_weights_move_the_prediction(self) -> None:
+        pour = pour_of(self.user, self.version)
+        wax = pour.lines.get(material="beeswax_yellow")
+        services.weigh(self.user, wax, wax.planned_g + 5)
+        pour = queries.pour_with_lines(self.user, pk=pour.pk)
+        view = queries.pour_view(pour, shelf_for(self.user), bench_of(self.user))
+        self.assertGreater(view.shift, 0.3)
+        self.assertEqual((view.weighed, view.in_pot_g), (1, wax.planned_g + 5))
+        self.assertEqual(view.next_row.line.position, 1)
+
+    def test_closing_needs_every_weight_and_then_locks(self) -> None:
+        pour = pour_of(self.user, self.version)
+        with self.assertRaises(CalmTinError) as refused:
+            services.finish_weighing(self.user, pour)
+        self.assertIn("Beeswax, yellow", str(refused.exception))
+        for line in pour.lines.all():
+            services.weigh(self.user, line, line.planned_g)
+        services.finish_weighing(self.user, pour)
+        line = pour.lines.first()
+        line.refresh_from_db()
+        for attempt in (
+            lambda: services.weigh(self.user, line, Decimal(1)),
+            lambda: services.take_back(self.user, pour),
+        ):
+            with self.assertRaises(CalmTinError):
+                attempt()
+        self.assertEqual(WeighIn.objects.count(), 4)
+
+    def test_records_are_written_once(self) -> None:
+        pour = pour_of(self.user, self.version, done=True)
+        check = services.record_check(self.user, pour, temp_c=20.0, felt_rung=Decimal(5))
+        check.notes = "better than it was"
+        for attempt in (
+            check.save,
+            WeighIn.objects.first().save,
+            lambda: WeighIn.objects.update(grams=1),
+            lambda: Check.objects.filter(pk=check.pk).update(verdict="keep"),
+        ):
+            with self.assertRaises(PermissionDenied):
+                attempt()
+
+    def test_bad_weights_keep_everything(self) -> None:
+        pour = pour_of(self.user, self.version)
+        services.weigh(self.user, pour.lines.first(), Decimal(21))
+        for typed, words in {
+            "heaps": "is not a number",
+            "-1": "cannot be below",
+            "1e9": "is not a number",
+            "9999": "far more than",
+            "": "is empty",
+        }.items():
+            answer = self.client.post(f"/pours/{pour.pk}/weigh/1/", {"grams": typed})
+            self.assertContains(answer, words)
+            self.assertContains(answer, 'id="wrong-1"')
+            self.assertContains(answer, 'value="21"')
+        self.assertEqual(WeighIn.objects.count(), 1)
+
+
+class Plan(WithPour):
+    address = "/formulas/{}/v/1/fill/"
+
+    def plan(self, **data: object) -> object:
+        good = {"container": "tin_2oz", "count": "4", "level": "95", "loss": "5", "was": "tin_2oz"}
+        return self.client.get(self.address.format(self.formula.pk), {**good, **data})
+
+    def test_shows_the_sheet_without_starting_anything(self) -> None:
+        answer = self.plan()
+        self.assertEqual(
+            sum(row["grams"] for row in answer.context["sheet"]), answer.context["plan"].batch_g
+        )
+        self.assertFalse(Pour.objects.exists())
+
+    def test_another_container_brings_its_usual_level(self) -> None:
+        answer = self.plan(container="lip_tube_standard")
+        self.assertEqual(answer.context["form"]["level"].value(), "87")
+
+    def test_bad_numbers_are_named_at_their_field(self) -> None:
+        for field, typed in {"count": "0", "level": "120", "loss": "lots"}.items():
+            answer = self.plan(**{field: typed})
+            self.assertContains(answer, f'id="id_{field}_error"')
+            self.assertContains(answer, f'value="{typed}"')
+        self.assertContains(self.plan(container="bucket"), "Choose a container")
+
+    def test_pressing_start_twice_is_one_pour(self) -> None:
+        data = {"container": "tin_2oz", "count": "4", "level": "95", "loss": "5", "was": "tin_2oz"}
+        key = str(uuid4())
+        for _ in range(2):
+            answer = self.client.post(self.address.format(self.formula.pk), {**data, "request_key": key})
+            self.assertRedirects(answer, f"/pours/{Pour.objects.get().pk}/")
+
+
+class History(WithPour):
+    def test_planned_actual_and_felt_at_one_temperature(self) -> None:
+        pour = pour_of(self.user, self.version, done=True)
+        self.client.post(
+            f"/pours/{pour.pk}/check/",
+            {"temp": "19,5", "felt_rung": "5.5", "verdict": "tweak", "notes": "Rows are fine."},
+        )
+        row = queries.history(self.formula, shelf_for(self.user), bench_of(self.user))[0]
+        self.assertEqual((row.temp_c, row.verdict), (19.5, "tweak"))
+        self.assertAlmostEqual(row.planned_rung, row.actual_rung, delta=0.05)
+        page = self.client.get(f"/formulas/{self.formula.pk}/pours/")
+        self.assertContains(page, "<strong>5.5</strong>")
+        pins = queries.pins_for(self.formula)
+        self.assertEqual([(pin.rung, pin.verdict) for pin in pins], [(5.5, "tweak")])
+
+    def test_a_result_felt_elsewhere_is_no_pin_of_the_room(self) -> None:
+        pour = pour_of(self.user, self.version, done=True)
+        services.record_check(self.user, pour, temp_c=8.0, felt_rung=Decimal(7))
+        self.assertEqual(queries.pins_for(self.formula), [])
+
+    def test_empty_or_wrong_result_is_refused_with_what_was_typed(self) -> None:
+        pour = pour_of(self.user, self.version, done=True)
+        answer = self.client.post(
+            f"/pours/{pour.pk}/check/", {"temp": "warm", "notes": "sandy <b>grain</b>"}
+        )
+        self.assertContains(answer, "is not a number")
+        self.assertContains(answer, "sandy &lt;b&gt;grain")
+        nothing = self.client.post(f"/pours/{pour.pk}/check/", {"temp": "20"})
+        self.assertContains(nothing, "nothing to keep yet")
+        self.assertFalse(Check.objects.exists())
+
+    def test_today_leads_on(self) -> None:
+        pour = pour_of(self.user, self.version)
+        self.assertContains(self.client.get("/"), "0 of 4 weighed")
+        for line in pour.lines.all():
+            services.weigh(self.user, line, line.planned_g)
+        services.finish_weighing(self.user, pour)
+        self.assertContains(self.client.get("/"), "First look in")
