@@ -1,7 +1,7 @@
 """Print what a prediction costs, beside a plain root-finding implementation.
 
 Run with `script/bench`. The plain implementation solves the same equations with
-scipy's brentq, one temperature and one composition at a time, as a reader of
+scipy's root_scalar (Brent's method), one temperature and one composition at a time, as a reader of
 docs/model.md would first write them down.
 """
 
@@ -12,7 +12,7 @@ import timeit
 from collections.abc import Callable
 
 import numpy as np
-from scipy.optimize import brentq
+from scipy.optimize import root_scalar
 
 from calmtin.core.data.loader import library
 from calmtin.core.firmness import Blend, blend, read, yield_values
@@ -46,7 +46,7 @@ def plain_yield(blended: Blend, mass: np.ndarray, temp_c: float) -> float:
     total = float(moles.sum())
     liquid = total if excess(total) >= 0 else 0.0
     if not liquid and excess(1e-9 * total) > 0:
-        liquid = brentq(excess, 1e-9 * total, total, xtol=1e-12 * total)
+        liquid = root_scalar(excess, bracket=(1e-9 * total, total)).root
     solid = (moles - np.minimum(moles, held * liquid)) * blended.molar_mass
     fat = float(solid[blended.is_fat].sum())
     few = 1.0 + 0.8 * math.exp(-fat / 0.15)

@@ -41,6 +41,7 @@ class FillPlan:
     pour_c: float
     density_pour: float
     density_set: float
+    overrun: float
     each_ml: float
     each_g: float
     poured_g: float
@@ -92,11 +93,15 @@ def plan_fill(
     loss: float,
     set_point_c: float,
     resolution: Decimal,
+    overrun: float = 0.0,
 ) -> FillPlan:
     """Return how much to melt for `count` containers filled to `level` (0 to 1).
 
     `loss` (0 to below 1) is the share of the melt that stays in the pot. The pot
     is poured hot, so the level is that of the melt; it sinks as it sets.
+
+    A whipped butter is filled cold and whipped: its density is that of the set
+    blend over 1 + `overrun`.
 
     Each is volume x level x density at the pour; the batch is that times the
     count, over 1 - loss, raised to a whole step of the scale.
@@ -112,7 +117,7 @@ def plan_fill(
     if not 0.0 <= loss <= 0.5:
         raise DoesNotFit("Pot loss is from 0 to 50 %.", field="loss", limit=50.0, unit="%")
     pour_c = set_point_c + POUR_MARGIN_C
-    density = blend_density(parts, pour_c)
+    density = blend_density(parts) / (1.0 + overrun) if overrun else blend_density(parts, pour_c)
     each_ml = container.volume_ml * level
     poured = each_ml * density * count
     batch = whole_steps(Decimal(repr(poured / (1.0 - loss))).quantize(Decimal("1e-6")), resolution)
@@ -130,7 +135,8 @@ def plan_fill(
         loss=loss,
         pour_c=pour_c,
         density_pour=density,
-        density_set=blend_density(parts),
+        density_set=blend_density(parts) / (1.0 + overrun),
+        overrun=overrun,
         each_ml=each_ml,
         each_g=each_ml * density,
         poured_g=poured,

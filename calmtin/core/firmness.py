@@ -299,7 +299,7 @@ def read(blended: Blend, temps_c: Sequence[float] | Array, *, overrun: float = 0
         temps_c=temps,
         solid_pct=100.0 * solid.sum(axis=-1),
         load=load,
-        crystal_pct=100.0 * solid / (blended.percent / 100.0),
+        crystal_pct=100.0 * solid / np.maximum(blended.percent / 100.0, 1e-300),
         yield_value=value,
         rung=np.clip(raw, 0.0, 10.0),
         low=np.clip(raw - half, 0.0, 10.0),
@@ -403,3 +403,57 @@ def carriers(blended: Blend, temp_c: float) -> list[Carrier]:
             )
         )
     return sorted(found, key=lambda c: (-c.rungs, -c.percent))
+
+
+@dataclass(frozen=True, slots=True)
+class Dissolving:
+    """A fat that is less solid in the blend than alone, and what dissolves it most.
+
+    `without_pct` is the percent of `material` that would be crystal if `by` were
+    left out and the rest kept its proportions.
+    """
+
+    material: Material
+    alone_pct: float
+    blend_pct: float
+    by: Material
+    without_pct: float
+
+
+def dissolving(blended: Blend, temp_c: float, *, least_pct: float = 5.0) -> list[Dissolving]:
+    """Return which materials others dissolve at `temp_c`, by `least_pct` points or more.
+
+    Each material is left out in turn, so this costs as many predictions as there
+    are lines. The fats that weigh most come first.
+    """
+    now = read(blended, [temp_c]).crystal_pct[0]
+    temps = np.array([temp_c])
+    parts = list(zip(blended.materials, blended.percent, strict=True))
+    losers = [
+        i
+        for i, (material, _) in enumerate(parts)
+        if float(alone_crystal_pct(material, temps)[0]) - now[i] >= least_pct
+    ]
+    if not losers or len(parts) < 2:
+        return []
+    without = []
+    for left_out in range(len(parts)):
+        rest = blend([part for i, part in enumerate(parts) if i != left_out])
+        found = read(rest, [temp_c]).crystal_pct[0]
+        without.append(np.insert(found, left_out, 0.0))
+    table = np.array(without)
+    np.fill_diagonal(table, -1.0)
+    pairs = []
+    for i in losers:
+        worst = int(table[:, i].argmax())
+        material = parts[i][0]
+        pairs.append(
+            Dissolving(
+                material=material,
+                alone_pct=float(alone_crystal_pct(material, temps)[0]),
+                blend_pct=float(now[i]),
+                by=parts[worst][0],
+                without_pct=float(table[worst, i]),
+            )
+        )
+    return sorted(pairs, key=lambda pair: -blended.percent[blended.materials.index(pair.material)])

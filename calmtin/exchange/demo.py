@@ -165,6 +165,7 @@ def _pour(
         loss=0.05,
         set_point_c=set_point_c(blend(parts)),
         resolution=step,
+        overrun=version.overrun,
     )
     pour = start_pour(user, version, plan, scale_step_g=step)
     for line in list(pour.lines.all())[:weighed]:

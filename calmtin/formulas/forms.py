@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from calmtin.common.fields import NumberField
-from calmtin.formulas.models import Formula, kind_choices
+from calmtin.formulas.models import Formula, cooling_choices, kind_choices
 
 
 class FormulaForm(forms.Form):
@@ -46,6 +46,13 @@ class AddLineForm(forms.Form):
 
     material = forms.SlugField(error_messages={"required": "Choose a material from the list."})
     percent = NumberField(high=100.0, unit="%", required=False, label="The percentage")
+
+
+class ProcessForm(forms.Form):
+    """How it is cooled and whipped."""
+
+    cooling = forms.ChoiceField(choices=cooling_choices)
+    overrun = NumberField(high=300.0, unit="%", places=0, label="The gain in volume")
 
 
 class BatchForm(forms.Form):

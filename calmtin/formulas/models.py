@@ -12,12 +12,18 @@ from django.db import models
 
 from calmtin.common.owned import Owned, OwnedQuerySet
 from calmtin.core.data.loader import kinds
+from calmtin.core.grain import COOLING_NAMES, COOLINGS
 from calmtin.core.kinds import Kind
 
 
 def kind_choices() -> list[tuple[str, str]]:
     """Return the product kinds for a choice field."""
     return [(kind.slug, kind.name) for kind in kinds().values()]
+
+
+def cooling_choices() -> list[tuple[str, str]]:
+    """Return the ways of cooling for a choice field."""
+    return [(cooling, COOLING_NAMES[cooling]) for cooling in COOLINGS]
 
 
 def new_key() -> str:
@@ -56,6 +62,8 @@ class Version(Owned):
     number = models.PositiveIntegerField()
     parent = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True)
     batch_g = models.DecimalField(max_digits=9, decimal_places=2, default=Decimal("100"))
+    overrun_pct = models.PositiveSmallIntegerField("gain in volume by whipping, %", default=0)
+    cooling = models.CharField(max_length=20, choices=cooling_choices, default=COOLINGS[0])
     revision = models.PositiveIntegerField(default=0)
     started_at = models.DateTimeField(auto_now_add=True)
     poured_at = models.DateTimeField(null=True, blank=True)
@@ -65,10 +73,16 @@ class Version(Owned):
         constraints = [
             models.UniqueConstraint(fields=["formula", "number"], name="one_version_per_number"),
             models.CheckConstraint(condition=models.Q(batch_g__gt=0), name="batch_above_zero"),
+            models.CheckConstraint(condition=models.Q(overrun_pct__lte=300), name="overrun_to_300"),
         ]
 
     def __str__(self) -> str:
         return f"{self.formula} v{self.number}"
+
+    @property
+    def overrun(self) -> float:
+        """The gain in volume by whipping as a share: 1.0 doubles it."""
+        return self.overrun_pct / 100.0
 
     @property
     def is_poured(self) -> bool:

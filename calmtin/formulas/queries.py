@@ -5,20 +5,34 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import temp
 from calmtin.core.composition import masses
-from calmtin.core.firmness import Blend, blend, flow_point_c, read, rung_word, set_point_c
+from calmtin.core.feel import Feel, feels
+from calmtin.core.fill import POUR_MARGIN_C
+from calmtin.core.firmness import (
+    Blend,
+    Carrier,
+    Dissolving,
+    blend,
+    carriers,
+    dissolving,
+    flow_point_c,
+    read,
+    rung_word,
+    set_point_c,
+)
+from calmtin.core.grain import SCHOOLS, Cooling, GrainRisk, grain_risk
 from calmtin.core.materials import LAYERS, Layer, Material, Shelf
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Formula, Line, Version
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pictures.curve import HIGHEST_C, LOWEST_C, SofteningCurve, softening_curve
-from calmtin.pictures.ladder import Ladder, Pin, ladder
+from calmtin.pictures.ladder import Ladder, Pin, SmallLadder, ladder, small_ladder
 from calmtin.pictures.section import TinSection, tin_section
 
 SKIN_C = 33.0
@@ -70,12 +84,30 @@ class AtTemperature:
 
 
 @dataclass(frozen=True)
+class Hold:
+    """The kind's own hot day: what it should keep there and what it will."""
+
+    temp_c: float
+    wanted: float
+    rung: float
+
+    @property
+    def is_kept(self) -> bool:
+        """Whether it stays firm enough."""
+        return self.rung >= self.wanted
+
+
+@dataclass(frozen=True)
 class Firmness:
     """Everything read off the engine for one composition."""
 
     blended: Blend
     room: AtTemperature
+    whipped: float | None
     places: list[AtTemperature]
+    small_ladders: list[SmallLadder]
+    hold: Hold | None
+    feels: tuple[Feel, ...]
     solid_pct: float
     yield_value: float
     flow_c: float | None
@@ -95,6 +127,7 @@ class FormulaView:
     total: Decimal
     section: TinSection
     firmness: Firmness | None
+    grain: GrainRisk | None
 
     @property
     def line_count(self) -> int:
@@ -153,6 +186,13 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         total = sum((view.line.percent for view in members), Decimal(0))
         outside = usual is not None and not usual[0] <= float(total) <= usual[1]
         groups.append(GroupView(layer, LAYER_NAMES[layer], total, usual, outside, members))
+    firmness = firmness_of(
+        [(material, float(line.percent)) for line, material in pairs],
+        version.formula,
+        bench,
+        overrun=version.overrun,
+        pins=[pin for source in pin_sources for pin in source(version.formula)],
+    )
     return FormulaView(
         formula=version.formula,
         version=version,
@@ -160,17 +200,29 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         groups=groups,
         total=sum((line.percent for line, _ in pairs), Decimal(0)),
         section=_section(pairs),
-        firmness=firmness_of(
-            [(material, float(line.percent)) for line, material in pairs],
-            version.formula,
-            bench,
-            pins=[pin for source in pin_sources for pin in source(version.formula)],
-        ),
+        firmness=firmness,
+        grain=grain_of(version, firmness) if firmness else None,
+    )
+
+
+def grain_of(version: Version, firmness: Firmness) -> GrainRisk:
+    """Return the grain risk of a version as it is cooled, poured a little above its haze."""
+    return grain_risk(
+        firmness.blended,
+        cast(Cooling, version.cooling),
+        pour_c=firmness.set_c + POUR_MARGIN_C,
+        set_c=firmness.set_c,
+        is_whipped=version.overrun_pct > 0,
     )
 
 
 def firmness_of(
-    parts: list[tuple[Material, float]], formula: Formula, bench: Bench, *, pins: list[Pin] | None = None
+    parts: list[tuple[Material, float]],
+    formula: Formula,
+    bench: Bench,
+    *,
+    overrun: float = 0.0,
+    pins: list[Pin] | None = None,
 ) -> Firmness | None:
     """Return the firmness of masses of materials at this bench; None when nothing has weight."""
     if not any(mass > 0 for _, mass in parts):
@@ -196,15 +248,29 @@ def firmness_of(
     flow_label = f"flows at {temp(round(flow_c), unit)}" if flow_c is not None else "never holds a shape"
     set_label = f"sets from {temp(round(set_c), unit)}"
     n = len(places)
+    kind = formula.kind_facts
+    hold = None
+    if kind.hold_c is not None and kind.hold_rung is not None:
+        hold = Hold(kind.hold_c, kind.hold_rung, float(read(blended, [kind.hold_c]).rung[0]))
+    whipped = None
+    if overrun > 0.0:
+        whipped = float(read(blended, [bench.room_c], overrun=overrun).rung[0])
     return Firmness(
         blended=blended,
         room=room,
+        whipped=whipped,
         places=at,
+        small_ladders=[
+            small_ladder(place.name, temp(place.temp_c, unit), place.rung, place.low, place.high)
+            for place in at
+        ],
+        hold=hold,
+        feels=feels(blended, bench.room_c),
         solid_pct=float(reading.solid_pct[room_at]),
         yield_value=float(reading.yield_value[room_at]),
         flow_c=flow_c,
         set_c=set_c,
-        ladder=ladder(room.rung, room.low, room.high, target=formula.kind_facts.target, pins=pins or []),
+        ladder=ladder(room.rung, room.low, room.high, target=kind.target, whipped=whipped, pins=pins or []),
         curve=softening_curve(
             list(CURVE_C),
             list(reading.rung[n:]),
@@ -216,5 +282,38 @@ def firmness_of(
             set_c=set_c,
             flow_label=flow_label,
             set_label=set_label,
+            hold=(hold.temp_c, hold.wanted) if hold else None,
         ),
+    )
+
+
+@dataclass(frozen=True)
+class Why:
+    """The reasons behind a prediction at one temperature."""
+
+    at: AtTemperature
+    places: list[AtTemperature]
+    carrying: list[Carrier]
+    melted: list[Carrier]
+    dissolved: list[Dissolving]
+    schools: str = SCHOOLS
+
+    @property
+    def total_rungs(self) -> float:
+        """What the carriers add up to: the predicted rung."""
+        return sum(carrier.rungs for carrier in self.carrying)
+
+
+def why_of(firmness: Firmness, place: str) -> Why:
+    """Return the reasons at one of the bench's temperatures, the room unless named."""
+    at = next((p for p in firmness.places if p.name == place), firmness.room)
+    found = carriers(firmness.blended, at.temp_c)
+    return Why(
+        at=at,
+        places=firmness.places,
+        carrying=[c for c in found if c.rungs > 0.0],
+        melted=[
+            c for c in found if c.crystal_pct < 0.5 and c.material.layer in ("wax", "butter", "soft_fat")
+        ],
+        dissolved=[d for d in dissolving(firmness.blended, at.temp_c) if d.blend_pct >= 0.5],
     )

@@ -22,6 +22,9 @@ from calmtin.core.materials import Shelf
 from calmtin.formulas.models import Formula, Line, Version
 from calmtin.pantry.adapters import shelf_for
 
+# Whipped butter takes up to twice its unwhipped volume; most makers stop a little earlier.
+USUAL_OVERRUN_PCT = 80
+
 
 class EditedElsewhere(CalmTinError):
     """Another tab changed this version after the maker last saw it."""
@@ -45,7 +48,8 @@ def start_formula(
         return existing
     key = {"request_key": request_key} if request_key else {}
     formula = Formula.objects.create(owner=user, name=name, kind=kind, **key)
-    version = Version.objects.create(formula=formula, number=1)
+    overrun_pct = USUAL_OVERRUN_PCT if formula.kind_facts.is_whipped else 0
+    version = Version.objects.create(formula=formula, number=1, overrun_pct=overrun_pct)
     shelf = shelf_for(user)
     for position, (slug, percent) in enumerate(lines or []):
         version.lines.create(position=position, material=shelf[slug].slug, percent=percent)
@@ -129,6 +133,14 @@ def set_batch(user: Any, version: Version, *, batch_g: Decimal, seen: int) -> Ve
     return draft
 
 
+def set_process(user: Any, version: Version, *, cooling: str, overrun_pct: int, seen: int) -> Version:
+    """Choose how it is cooled, and how much volume whipping adds."""
+    with _edit(user, version, seen) as (draft, _):
+        draft.cooling, draft.overrun_pct = cooling, overrun_pct
+        draft.save(update_fields=["cooling", "overrun_pct"])
+    return draft
+
+
 @transaction.atomic
 def rename(user: Any, formula: Formula, *, name: str, kind: str) -> Formula:
     """Give a formula another name or kind; what was poured keeps its percentages."""
@@ -142,7 +154,12 @@ def start_next_version(user: Any, version: Version) -> Version:
     """Start the next draft from any version, with the same lines under the same keys."""
     last = version.formula.versions.aggregate(last=Max("number"))["last"]
     draft = Version.objects.create(
-        formula=version.formula, number=last + 1, parent=version, batch_g=version.batch_g
+        formula=version.formula,
+        number=last + 1,
+        parent=version,
+        batch_g=version.batch_g,
+        overrun_pct=version.overrun_pct,
+        cooling=version.cooling,
     )
     for line in version.lines.all():
         line.pk, line.version = None, draft

@@ -7,6 +7,7 @@ version = [
     path("", views.formula, name="version"),
     path("next/", views.next_version, name="next_version"),
     path("batch/", views.batch, name="batch"),
+    path("process/", views.process, name="process"),
     path("lines/", views.line_add, name="line_add"),
     path("lines/<slug:key>/percent/", views.line_percent, name="line_percent"),
     path("lines/<slug:key>/remove/", views.line_remove, name="line_remove"),

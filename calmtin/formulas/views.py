@@ -15,10 +15,20 @@ from calmtin.accounts.queries import bench_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
-from calmtin.formulas.forms import AddLineForm, BatchForm, FormulaForm, PercentForm, RequestKeyForm
-from calmtin.formulas.models import Formula, Version
-from calmtin.formulas.queries import formula_view, formulas_of
+from calmtin.formulas.forms import (
+    AddLineForm,
+    BatchForm,
+    FormulaForm,
+    PercentForm,
+    ProcessForm,
+    RequestKeyForm,
+)
+from calmtin.formulas.models import Formula, Version, cooling_choices
+from calmtin.formulas.queries import formula_view, formulas_of, why_of
 from calmtin.pantry.adapters import shelf_for
+
+# The boxes of the page that hold what a maker types.
+TYPED = ("percent", "batch_g", "overrun")
 
 
 @require_GET
@@ -136,6 +146,25 @@ def batch(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 
 
 @require_POST
+def process(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Choose how it is cooled and whipped."""
+    version, form = _version(request, pk, number), ProcessForm(request.POST)
+    return _edit(
+        request,
+        version,
+        form,
+        lambda seen: services.set_process(
+            request.user,
+            version,
+            cooling=form.cleaned_data["cooling"],
+            overrun_pct=int(form.cleaned_data["overrun"]),
+            seen=seen,
+        ),
+        place="process",
+    )
+
+
+@require_POST
 def next_version(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Start the next version from this one."""
     draft = services.start_next_version(request.user, _version(request, pk, number))
@@ -172,7 +201,7 @@ def _edit(
             problem = refused.sentence
     context = {"problem_at": place if problem else "", "problem": problem}
     if problem:
-        context["typed"] = request.POST.get("percent", request.POST.get("batch_g", ""))
+        context["typed"] = next((request.POST[n] for n in TYPED if n in request.POST), "")
         context["typed_material"] = request.POST.get("material", "")
     return _show(request, version, **context)
 
@@ -180,13 +209,16 @@ def _edit(
 def _show(request: HttpRequest, version: Version, **context: Any) -> HttpResponse:
     shelf = shelf_for(request.user)
     view = formula_view(version, shelf, bench_of(request.user))
+    place = request.POST.get("why", request.GET.get("why", ""))
+    if place and view.firmness:
+        context["why"] = why_of(view.firmness, place)
     used = {line.material.slug for group in view.groups for line in group.lines}
     choices = [material for slug, material in shelf.items() if slug not in used]
     response = page_or_fragment(
         request,
         "formulas/formula.html",
         "formulas/_formula.html",
-        {"view": view, "choices": choices, **context},
+        {"view": view, "choices": choices, "cooling_choices": cooling_choices(), **context},
     )
     if request.htmx:
         response["HX-Push-Url"] = reverse("formulas:version", args=[version.formula_id, version.number])

@@ -38,6 +38,8 @@ class SofteningCurve:
     flow_anchor: str
     set_x: float | None
     set_label: str
+    hold_x: float | None
+    hold_y: float | None
     summary: str
 
 
@@ -53,10 +55,14 @@ def softening_curve(
     set_c: float | None,
     flow_label: str,
     set_label: str,
+    hold: tuple[float, float] | None = None,
     width: float = 300.0,
     height: float = 212.0,
 ) -> SofteningCurve:
-    """Lay out the curve; `places` are (temperature C, its label, its name)."""
+    """Lay out the curve; `places` are (temperature C, its label, its name).
+
+    `hold` is the kind's own hot day: its temperature, C, and the rung to keep there.
+    """
     left, right, top, bottom = 28.0, width - 8.0, 26.0, height - 44.0
 
     def x(temp: float) -> float:
@@ -95,5 +101,7 @@ def softening_curve(
         flow_anchor="end" if flow_x is not None and flow_x > width / 2 else "start",
         set_x=set_x,
         set_label=set_label,
+        hold_x=x(hold[0]) if hold else None,
+        hold_y=y(hold[1]) if hold else None,
         summary=f"Rung {rungs[nearest_here]:.1f} at {here_c:g} degrees; {flow_label}; {set_label}",
     )

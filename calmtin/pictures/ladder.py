@@ -54,6 +54,7 @@ class Ladder:
     target_y: float | None
     target_height: float
     pins: tuple[PlacedPin, ...]
+    whipped_y: float | None
     rung: float
     words: str
     summary: str
@@ -66,8 +67,9 @@ def ladder(
     *,
     target: tuple[float, float] | None = None,
     pins: Sequence[Pin] = (),
+    whipped: float | None = None,
     width: float = 352.0,
-    height: float = 372.0,
+    height: float = 326.0,
 ) -> Ladder:
     """Lay out a ladder for a predicted `rung` with its 80 % band `low` to `high`."""
     top, bottom = 12.0, height - 12.0
@@ -85,6 +87,8 @@ def ladder(
     summary = f"Predicted rung {rung:.1f}, {words}; 80 % band {low:.1f} to {high:.1f}"
     if target:
         summary += f"; target {target[0]:g} to {target[1]:g}"
+    if whipped is not None:
+        summary += f"; whipped {whipped:.1f}"
     for pin in pins:
         summary += f"; {pin.label}"
     return Ladder(
@@ -107,7 +111,41 @@ def ladder(
         target_y=at(target[1]) if target else None,
         target_height=at(target[0]) - at(target[1]) if target else 0.0,
         pins=tuple(placed),
+        whipped_y=None if whipped is None else at(whipped),
         rung=rung,
         words=words,
         summary=summary,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class SmallLadder:
+    """A ladder without words, for one temperature among several."""
+
+    name: str
+    at: str
+    rung: float
+    ticks: tuple[float, ...]
+    mark_y: float
+    band_y: float
+    band_height: float
+    summary: str
+
+
+def small_ladder(name: str, at: str, rung: float, low: float, high: float) -> SmallLadder:
+    """Lay out a small ladder, 80 by 104, for the firmness at one temperature."""
+    top, bottom = 6.0, 98.0
+
+    def y(value: float) -> float:
+        return bottom - (bottom - top) * value / 10.0
+
+    return SmallLadder(
+        name=name,
+        at=at,
+        rung=rung,
+        ticks=tuple(y(number) for number in range(11)),
+        mark_y=y(rung),
+        band_y=y(high),
+        band_height=y(low) - y(high),
+        summary=f"{name}, {at}: rung {rung:.1f}, {rung_word(rung)}; 80 % band {low:.1f} to {high:.1f}",
     )

@@ -101,6 +101,7 @@ def _plan(request: HttpRequest, version: Version, data: dict[str, Any], step: De
         loss=float(data["loss"]) / 100.0,
         set_point_c=set_point_c(blend(parts)),
         resolution=step,
+        overrun=version.overrun,
     )
 
 

@@ -124,6 +124,21 @@ class AtTheBench(BrowserCase):
         other.keyboard.press("Tab")
         expect(other.locator("#formula")).to_contain_text("53.8")
 
+    def test_reasons_open_by_key_and_follow_an_edit(self) -> None:
+        page = self.open(f"/formulas/{self.formula('Headwind lip stick').pk}/")
+        page.keyboard.press("w")
+        expect(page.get_by_role("heading", name="Why 6.7 at 21°")).to_be_visible()
+        page.get_by_role("link", name="hot car 45°", exact=True).click()
+        expect(page.locator("#reasons-title")).to_contain_text("at 45°")
+        line(page, "Beeswax, yellow").fill("25")
+        page.keyboard.press("Enter")
+        expect(page.locator(".reading .big-number")).to_have_text("7.1")
+        expect(page.locator("#reasons-title")).to_contain_text("at 45°")
+        self.assert_accessible()
+        page.evaluate("document.activeElement.blur()")
+        page.keyboard.press("w")
+        expect(page.locator("#reasons")).to_have_count(0)
+
     def test_quick_edits_in_a_row_all_arrive(self) -> None:
         page = self.open(f"/formulas/{self.formula('Headwind lip stick').pk}/")
         for name, value in (("Beeswax, yellow", "21"), ("Cocoa butter", "17"), ("Castor oil", "11")):

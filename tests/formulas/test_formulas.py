@@ -176,3 +176,41 @@ class BadInput(WithSalve):
             self.assertContains(self.client.post(address, {"seen": seen}), "another tab")
         self.assertContains(self.post("lines/nosuchline/remove/"), "no longer in the formula")
         self.assertEqual(self.version.lines.count(), 4)
+
+
+class Process(WithSalve):
+    def test_whipping_and_cooling_belong_to_the_version(self) -> None:
+        butter = salve(
+            self.user, "Rowlock whip", [("shea_refined", Decimal(70)), ("olive_oil", Decimal(30))]
+        )
+        self.assertEqual(draft(butter).overrun_pct, 0)
+        whipped = services.start_formula(
+            self.user, name="Whip", kind="whipped_butter", lines=[("shea_refined", Decimal(100))]
+        )
+        self.assertEqual(draft(whipped).overrun_pct, 80)
+        page = self.client.get(f"/formulas/{whipped.pk}/")
+        self.assertContains(page, ", whipped <strong>")
+        self.post("process/", cooling="slow_bench", overrun="50")
+        self.version.refresh_from_db()
+        self.assertEqual((self.version.cooling, self.version.overrun_pct), ("slow_bench", 50))
+        pour_of(self.user, self.version)
+        self.post("process/", cooling="chill_at_once", overrun="0")
+        self.version.refresh_from_db()
+        self.assertEqual(self.version.cooling, "slow_bench")
+        self.assertEqual(draft(self.formula).cooling, "chill_at_once")
+
+    def test_bad_overrun(self) -> None:
+        answer = self.post("process/", cooling="slow_bench", overrun="plenty")
+        self.assertContains(answer, 'id="wrong-process"')
+        self.assertContains(answer, 'value="plenty"')
+
+    def test_reasons_add_up_and_stay_open(self) -> None:
+        page = self.client.get(f"/formulas/{self.formula.pk}/?why=skin")
+        why = page.context["why"]
+        self.assertEqual(why.at.name, "skin")
+        self.assertAlmostEqual(why.total_rungs, why.at.rung, places=9)
+        self.assertContains(page, "Coconut oil, refined</strong> carries nothing here")
+        edited = self.post(f"lines/{self.line('beeswax_yellow').key}/percent/", percent="20", why="skin")
+        self.assertEqual(edited.context["why"].at.name, "skin")
+        odd = self.client.get(f"/formulas/{self.formula.pk}/?why=%3Cb%3E")
+        self.assertEqual(odd.context["why"].at.name, "room")

@@ -19,6 +19,18 @@ def ladder(picture: Any) -> dict[str, Any]:
     return {"ladder": picture}
 
 
+@register.inclusion_tag("pictures/small_ladder.html")
+def small_ladder(picture: Any) -> dict[str, Any]:
+    """Show a ladder without words."""
+    return {"small": picture}
+
+
+@register.inclusion_tag("pictures/bar.html")
+def bar(level: float, label: str) -> dict[str, Any]:
+    """Show a short bar, 0 to 1."""
+    return {"width": round(130.0 * min(1.0, max(0.0, level)), 1), "label": label}
+
+
 @register.inclusion_tag("pictures/curve.html")
 def softening_curve(picture: Any) -> dict[str, Any]:
     """Show the softening curve."""

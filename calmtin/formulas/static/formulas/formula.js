@@ -37,3 +37,10 @@ document.addEventListener("htmx:afterSwap", (event) => {
     document.getElementById("add-material").focus();
   }
 });
+
+// Asked why: bring the reasons into sight.
+document.addEventListener("htmx:afterSettle", (event) => {
+  if (event.detail.requestConfig?.elt?.id !== "open-why") return;
+  const calm = matchMedia("(prefers-reduced-motion: reduce)").matches;
+  document.getElementById("reasons")?.scrollIntoView({ behavior: calm ? "auto" : "smooth" });
+});

@@ -1,0 +1,124 @@
+"""What the numbers are explained with: carriers, dissolving, grain, feel, and the reports."""
+
+from pathlib import Path
+from unittest import TestCase
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bench import data_card, validation
+from calmtin.core.data.loader import library
+from calmtin.core.errors import CalmTinError
+from calmtin.core.feel import feels
+from calmtin.core.firmness import (
+    BENCH_SD,
+    Z80,
+    blend,
+    carriers,
+    dissolving,
+    filler_factor,
+    read,
+    whipped_factor,
+)
+from calmtin.core.grain import COOLINGS, grain_risk
+
+SHELF = library()
+DOCS = Path(__file__).parents[2] / "docs"
+
+
+def mix(**percents: float) -> object:
+    return blend([(SHELF[slug], percent) for slug, percent in percents.items()])
+
+
+class Reasons(TestCase):
+    def test_coconut_is_named_for_soft_cocoa(self) -> None:
+        found = dissolving(mix(cocoa_butter=70, coconut_rbd=30), 25.0)
+        self.assertEqual((found[0].material.slug, found[0].by.slug), ("cocoa_butter", "coconut_rbd"))
+        self.assertLess(found[0].blend_pct, found[0].alone_pct - 10)
+        self.assertAlmostEqual(found[0].without_pct, found[0].alone_pct, delta=0.5)
+        self.assertEqual(dissolving(mix(cocoa_butter=100), 25.0), [])
+
+    def test_powder_has_its_own_part_of_the_rung(self) -> None:
+        with_clay = mix(shea_refined=60, olive_oil=30, kaolin=10)
+        clay = next(c for c in carriers(with_clay, 21.0) if c.material.slug == "kaolin")
+        volume = (10 / 2.6) / (60 / 0.92 + 30 / 0.911 + 10 / 2.6)
+        self.assertAlmostEqual(clay.rungs, 10 * np.log10(filler_factor(volume)) / 3.5, places=6)
+        self.assertEqual(clay.load_share, 0.0)
+
+    def test_whipping_softens_by_the_rule(self) -> None:
+        butter = mix(shea_refined=80, olive_oil=20)
+        plain, whipped = read(butter, [21.0]), read(butter, [21.0], overrun=1.0)
+        self.assertAlmostEqual(whipped.yield_value[0] / plain.yield_value[0], 0.5**2.5, places=9)
+        with self.assertRaises(CalmTinError):
+            whipped_factor(-0.1)
+
+    def test_band_widens_with_what_is_not_known(self) -> None:
+        def width(slug: str) -> float:
+            reading = read(mix(**{slug: 30, "olive_oil": 70}), [15.0])
+            return float(reading.high[0] - reading.low[0])
+
+        self.assertGreater(width("beeswax_yellow"), 2 * Z80 * BENCH_SD)
+        self.assertGreater(width("candelilla_wax"), width("beeswax_yellow"))
+        self.assertGreater(width("sunflower_wax"), width("candelilla_wax"))
+        known, guessed = SHELF["murumuru_butter"], SHELF["tucuma_butter"]
+        self.assertEqual((known.basis, guessed.basis), ("fitted", "estimated"))
+        self.assertGreater(width("tucuma_butter"), width("murumuru_butter"))
+
+
+class Grain(TestCase):
+    shea = mix(shea_refined=70, olive_oil=30)
+
+    def score(self, blended: object, **way: object) -> float:
+        settings = {"cooling": "rest_then_chill", "pour_c": 45.0, "set_c": 40.0, **way}
+        return grain_risk(blended, **settings).score
+
+    def test_the_craft_s_rules(self) -> None:
+        self.assertEqual(self.score(mix(beeswax_yellow=20, olive_oil=80)), 0.0)
+        self.assertGreater(self.score(self.shea, cooling="slow_bench"), self.score(self.shea))
+        self.assertGreater(self.score(self.shea, pour_c=38.0), self.score(self.shea))
+        self.assertGreater(self.score(self.shea, pour_c=65.0), self.score(self.shea))
+        self.assertLess(
+            self.score(mix(shea_refined=70, olive_oil=15, beeswax_yellow=15)), self.score(self.shea)
+        )
+        self.assertLess(self.score(self.shea, is_whipped=True), self.score(self.shea))
+        self.assertGreater(self.score(self.shea), self.score(mix(cocoa_butter=70, olive_oil=30)))
+
+    def test_words_name_what_raises_and_lowers(self) -> None:
+        risk = grain_risk(self.shea, "slow_bench", pour_c=45.0, set_c=40.0)
+        self.assertEqual(risk.level, "high")
+        self.assertTrue(any("shea" in reason for reason in risk.raises))
+        self.assertIn("cooling slowly on the bench", risk.raises)
+
+    @given(st.floats(0, 100), st.sampled_from(COOLINGS))
+    def test_more_shea_never_lowers_it(self, shea: float, cooling: str) -> None:
+        less, more = shea * 0.9, shea
+        low, high = (mix(shea_refined=s, olive_oil=100.5 - s) for s in (less, more))
+        self.assertLessEqual(self.score(low, cooling=cooling), self.score(high, cooling=cooling) + 1e-9)
+
+
+class Feels(TestCase):
+    def test_order_of_well_known_things(self) -> None:
+        bar = feels(mix(beeswax_yellow=35, cocoa_butter=40, sweet_almond_oil=25), 21.0)
+        shea = feels(mix(shea_refined=75, sweet_almond_oil=25), 21.0)
+        dusted = feels(mix(shea_refined=65, sweet_almond_oil=25, arrowroot=10), 21.0)
+        light = feels(mix(shea_refined=20, mct_oil=80), 21.0)
+        self.assertGreater(shea[0].level, bar[0].level)
+        self.assertGreater(shea[1].level, bar[1].level)
+        self.assertLess(dusted[2].level, shea[2].level)
+        self.assertLess(light[2].level, shea[2].level)
+        for feel in (*bar, *shea, *dusted, *light):
+            self.assertTrue(0.0 <= feel.level <= 1.0 and feel.words and feel.basis)
+
+
+class Reports(TestCase):
+    def test_kitchen_formulas_hold(self) -> None:
+        rows = validation.kitchen()
+        self.assertGreaterEqual(len(rows), 25)
+        self.assertEqual(len({row.kind for row in rows}), 8)
+        self.assertGreaterEqual(sum(row.is_hit for row in rows) / len(rows), 22 / 25)
+
+    def test_reports_are_those_of_this_engine(self) -> None:
+        for name, lines in (("validation", validation.report()), ("materials", data_card.report())):
+            written = (DOCS / f"{name}.md").read_text(encoding="utf-8")
+            self.assertEqual(written, "\n".join(lines) + "\n", f"run script/docs: docs/{name}.md is old")
