@@ -132,7 +132,7 @@ class AtTheBench(BrowserCase):
         expect(page.locator("#reasons-title")).to_contain_text("at 45°")
         line(page, "Beeswax, yellow").fill("25")
         page.keyboard.press("Enter")
-        expect(page.locator(".reading .big-number")).to_have_text("7.1")
+        expect(page.locator(".reading .big-number")).to_have_text("7.2")
         expect(page.locator("#reasons-title")).to_contain_text("at 45°")
         self.assert_accessible()
         page.evaluate("document.activeElement.blur()")

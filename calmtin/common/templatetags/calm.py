@@ -66,6 +66,14 @@ def normal(value: Any) -> str:
 
 
 @register.filter
+def in_steps(value: Any, step: Any) -> str:
+    """Write grams with as many decimals as the scale shows; nothing for None."""
+    if value is None or value == "":
+        return ""
+    return f"{Decimal(str(value)).quantize(Decimal(str(step)).normalize()):f}"
+
+
+@register.filter
 def signed_grams(value: Any) -> str:
     """Write a weight difference with its sign, in the steps it came in."""
     exact = Decimal(str(value))

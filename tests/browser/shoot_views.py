@@ -1,0 +1,42 @@
+"""Take the pictures of docs/screenshots from the demo data; run by script/screenshots only."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from django.test import tag
+
+from calmtin.pours.models import Pour
+from tests.browser.base import BrowserCase
+
+FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
+
+
+@tag("screenshots")
+class Views(BrowserCase):
+    def test_take_them(self) -> None:
+        stick = self.formula("Headwind lip stick").pk
+        judged = next(p for p in Pour.objects.all() if p.checks.filter(verdict="keep").exists())
+        weighing = next(p for p in Pour.objects.all() if p.is_weighing)
+        views = {
+            "today": "/",
+            "formulas": "/formulas/",
+            "formula": f"/formulas/{stick}/",
+            "why": f"/formulas/{self.formula('Cox’s whipped butter').pk}/?why=room",
+            "new-formula": "/formulas/new/",
+            "fill": f"/formulas/{stick}/v/4/fill/?count=25",
+            "weigh": f"/pours/{weighing.pk}/",
+            "record": f"/pours/{judged.pk}/",
+            "history": f"/formulas/{stick}/pours/",
+            "pours": "/pours/",
+            "settings": "/settings/",
+        }
+        for name, path in views.items():
+            page = self.open(path)
+            if name == "why":
+                page.locator("#reasons").scroll_into_view_if_needed()
+            page.evaluate("document.fonts.ready.then(() => true)")
+            page.wait_for_timeout(200)
+            page.screenshot(path=FOLDER / f"{name}.png")
+        self.context.clear_cookies()
+        self.open("/sign-in/").screenshot(path=FOLDER / "sign-in.png")
