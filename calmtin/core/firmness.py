@@ -148,7 +148,15 @@ class Blend:
 
     def saturated(self, temps_c: Array) -> Array:
         """Return what the melt can hold of each component (t, k) at `temps_c` (t,)."""
-        return saturation(temps_c, self.melt_c, self.enthalpy_kj)
+        return _saturated(temps_c.tobytes(), self.melt_c.tobytes(), self.enthalpy_kj.tobytes())
+
+
+@lru_cache(maxsize=256)
+def _saturated(temps_c: bytes, melt_c: bytes, enthalpy_kj: bytes) -> Array:
+    """Return `saturation`, kept: an edit changes amounts, seldom materials or temperatures."""
+    held = saturation(*(np.frombuffer(column) for column in (temps_c, melt_c, enthalpy_kj)))
+    held.flags.writeable = False
+    return held
 
 
 @dataclass(frozen=True, eq=False)
@@ -263,9 +271,9 @@ def yield_values_of(blended: Blend, component_mass: Array, temps_c: Array) -> Ar
     """
     moles = component_mass / blended.molar_mass
     held, weights = blended.saturated(temps_c), blended.weights
-    melted = blended.melt_c <= temps_c.min()
-    if np.count_nonzero(melted) > 1:
-        # What is liquid at every temperature asked for dissolves the rest as one.
+    if len(temps_c) == 1:
+        # At one temperature, what is liquid there dissolves the rest as one.
+        melted = blended.melt_c <= temps_c[0]
         pool = moles[..., melted].sum(axis=-1, keepdims=True)
         moles = np.concatenate([moles[..., ~melted], pool], axis=-1)
         held = np.concatenate([held[..., ~melted], np.ones_like(held[..., :1])], axis=-1)

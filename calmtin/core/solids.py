@@ -9,6 +9,9 @@ fats follows Wesdorp, *Liquid-multiple solid phase equilibria in fats* (1990).
 
 from __future__ import annotations
 
+import math
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,6 +19,7 @@ Array = NDArray[np.float64]
 
 R = 8.314462618  # gas constant, J/(mol K)
 ZERO_C = 273.15  # K
+NO_ROOM, CRUMB = 1e-300, 1e-200
 
 
 def saturation(temps_c: Array, melt_c: Array, enthalpy_kj: Array) -> Array:
@@ -56,14 +60,19 @@ def liquid_moles(moles: Array, saturated: Array) -> Array:
     >>> liquid_moles(np.array([2.0, 2.0]), np.array([0.3, 0.3])).item()
     0.0
     """
-    # A component frozen so hard that x underflows to 0 sorts last all the same.
-    order = (moles / np.maximum(saturated, 1e-290)).argsort(axis=-1)
+    order = (moles / saturated).argsort(axis=-1)
     dissolved = _in_order(moles, order).cumsum(axis=-1)
     held = _in_order(saturated, order).cumsum(axis=-1)
     held_by_all = held[..., -1:]
-    room = 1.0 - held_by_all + held
-    roots = np.divide(dissolved, room, out=np.full(room.shape, np.inf), where=room > 0.0)
-    return np.where(held_by_all[..., 0] < 1.0, 0.0, roots.min(axis=-1))
+    room = held + (1.0 - held_by_all)
+    # No root where there is no room: the two crumbs, far below any amount and any
+    # share, make such a quotient huge even where nothing has dissolved yet.
+    np.maximum(room, NO_ROOM, out=room)
+    dissolved += CRUMB
+    np.divide(dissolved, room, out=dissolved)
+    liquid: Array = np.asarray(dissolved.min(axis=-1))
+    liquid[held_by_all[..., 0] < 1.0] = 0.0
+    return liquid
 
 
 def _in_order(values: Array, order: NDArray[np.intp]) -> Array:
@@ -72,9 +81,14 @@ def _in_order(values: Array, order: NDArray[np.intp]) -> Array:
     if values.size == width:
         return values.reshape(-1).take(order)
     if values.shape == order.shape:
-        rows = np.arange(0, values.size, width).reshape(*order.shape[:-1], 1)
-        return values.reshape(-1).take(order + rows)
+        return values.reshape(-1).take(order + _row_starts(order.shape))
     return np.take_along_axis(np.broadcast_to(values, order.shape), order, axis=-1)
+
+
+@lru_cache(maxsize=32)
+def _row_starts(shape: tuple[int, ...]) -> NDArray[np.intp]:
+    """Return where each row of an array of `shape` starts when it is laid out flat."""
+    return np.arange(0, math.prod(shape), shape[-1]).reshape(*shape[:-1], 1)
 
 
 def solid_shares(moles: Array, saturated: Array) -> Array:
