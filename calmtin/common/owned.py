@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.core.exceptions import PermissionDenied
 from django.db import models
 from django.http import Http404
 
@@ -32,3 +33,26 @@ class Owned(models.Model):
 
     class Meta:
         abstract = True
+
+
+class RecordQuerySet(OwnedQuerySet):
+    """Records that are added and never changed or removed one by one."""
+
+    def update(self, **values: Any) -> int:
+        """Refuse: a record is added to, never changed."""
+        raise PermissionDenied("A record is never changed; add a new one.")
+
+
+class Record(Owned):
+    """A row that is written once."""
+
+    objects = RecordQuerySet.as_manager()
+
+    class Meta:
+        abstract = True
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        """Write once."""
+        if self.pk is not None:
+            raise PermissionDenied("A record is never changed; add a new one.")
+        super().save(*args, **kwargs)

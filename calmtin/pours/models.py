@@ -8,14 +8,12 @@ from __future__ import annotations
 
 import uuid
 from decimal import Decimal
-from typing import Any
 
 from django.conf import settings
-from django.core.exceptions import PermissionDenied
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from calmtin.common.owned import Owned, OwnedQuerySet
+from calmtin.common.owned import Owned, Record
 from calmtin.formulas.models import Version
 
 
@@ -77,29 +75,6 @@ class WeighLine(Owned):
 
     def __str__(self) -> str:
         return f"{self.material} {self.planned_g} g"
-
-
-class RecordQuerySet(OwnedQuerySet):
-    """Records that are added and never changed or removed one by one."""
-
-    def update(self, **values: Any) -> int:
-        """Refuse: a record is added to, never changed."""
-        raise PermissionDenied("A record is never changed; add a new one.")
-
-
-class Record(Owned):
-    """A row that is written once."""
-
-    objects = RecordQuerySet.as_manager()
-
-    class Meta:
-        abstract = True
-
-    def save(self, *args: Any, **kwargs: Any) -> None:
-        """Write once."""
-        if self.pk is not None:
-            raise PermissionDenied("A record is never changed; add a new one.")
-        super().save(*args, **kwargs)
 
 
 class WeighIn(Record):

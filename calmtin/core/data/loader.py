@@ -225,3 +225,23 @@ def containers() -> Mapping[str, Container]:
             notes=row["notes"],
         )
     return MappingProxyType(found)
+
+
+@cache
+def synonyms() -> Mapping[str, str]:
+    """Return other common names of the library's materials, each with its slug."""
+    return MappingProxyType(
+        {name: row["slug"] for row in read_table("synonyms") for name in row["names"].split("|")}
+    )
+
+
+@cache
+def drops_per_ml() -> Mapping[str, tuple[float, float, float]]:
+    """Return each scent's drops a ml: usual, least, most."""
+    found = {}
+    for row in read_table("scents"):
+        usual = _number(row["drops_per_ml"])
+        if usual is not None:
+            low, high = _number(row["drops_per_ml_low"]), _number(row["drops_per_ml_high"])
+            found[row["slug"]] = (usual, low or usual, high or usual)
+    return MappingProxyType(found)

@@ -1,0 +1,85 @@
+"""A material that the library lacks, made from one that it behaves like."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from calmtin.core.errors import CalmTinError
+from calmtin.core.materials import Component, Group, Material
+
+# Nobody has measured it, so strength and curve are known less well than its model's.
+LEAST_LN_STRENGTH_SD = 0.35
+LEAST_CURVE_SPREAD_PCT = 12.0
+MOST_SHIFT_C = 40.0
+
+
+def own_material(
+    model: Material,
+    *,
+    slug: str,
+    name: str,
+    group: Group,
+    melt_low_c: float | None = None,
+    melt_high_c: float | None = None,
+    density: float | None = None,
+    strength_pct: float = 100.0,
+    allergens: tuple[str, ...] = (),
+    vegan: bool = True,
+    grain_prone: bool = False,
+    inci: str = "",
+    notes: str = "",
+) -> Material:
+    """Return a material that melts as told and otherwise behaves like `model`.
+
+    Its crystals keep the model's spacing, moved by the difference of the middles
+    of the two melting ranges, C; without a range they are the model's own, and
+    then dissolve and set together with it. Estimated, with a wider band.
+    """
+    shift = 0.0
+    if melt_low_c is not None and melt_high_c is not None:
+        if melt_low_c > melt_high_c:
+            raise CalmTinError(
+                "The melting range runs from the lower to the higher temperature.", field="melt_low_c"
+            )
+        if model.melt_low_c is not None and model.melt_high_c is not None:
+            shift = (melt_low_c + melt_high_c - model.melt_low_c - model.melt_high_c) / 2.0
+        if abs(shift) > MOST_SHIFT_C:
+            raise CalmTinError(
+                f"That melts {abs(shift):.0f} °C away from {model.label.lower()}. "
+                "Choose something that behaves more like it.",
+                field="behaves_like",
+                limit=MOST_SHIFT_C,
+                unit="C",
+            )
+    moved = abs(shift) >= 0.05
+    return replace(
+        model,
+        slug=slug,
+        name=name,
+        inci=inci,
+        group=group,
+        basis=model.basis if model.basis in ("powder", "wet") else "estimated",
+        fractions=tuple(
+            (_shifted(component, shift) if moved else component, share)
+            for component, share in model.fractions
+        ),
+        ln_strength_sd=max(model.ln_strength_sd, LEAST_LN_STRENGTH_SD),
+        curve_spread_pct=max(model.curve_spread_pct, LEAST_CURVE_SPREAD_PCT),
+        strength_factor=model.strength_factor * strength_pct / 100.0,
+        density_solid=density or model.density_solid,
+        density_melt=model.density_melt * (density / model.density_solid if density else 1.0),
+        melt_low_c=melt_low_c if melt_low_c is not None else model.melt_low_c,
+        melt_high_c=melt_high_c if melt_high_c is not None else model.melt_high_c,
+        allergens=allergens,
+        vegan=vegan,
+        grain_prone=grain_prone,
+        notes=notes,
+        confidence="low",
+        source="the maker's own",
+        behaviour_source=f"behaves like {model.label.lower()}"
+        + (f", moved {shift:+.1f} °C".replace("-", "−") if moved else ""),
+    )
+
+
+def _shifted(component: Component, shift_c: float) -> Component:
+    return replace(component, slug=f"{component.slug}{shift_c:+.1f}", melt_c=component.melt_c + shift_c)

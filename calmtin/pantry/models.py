@@ -1,0 +1,212 @@
+"""What a maker has: own materials, lots and their ledger, containers, infusions."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+from decimal import Decimal
+from typing import Any
+
+from django.conf import settings
+from django.db import models
+
+from calmtin.common.owned import Owned, Record
+from calmtin.core.materials import GROUPS
+
+GROUP_CHOICES = [(group, group.replace("_", " ")) for group in GROUPS]
+
+
+class OwnMaterial(Owned):
+    """A material that the library lacks. Its slug starts with "my_" and never changes."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    slug = models.SlugField(max_length=60)
+    name = models.CharField(max_length=80)
+    inci = models.CharField("INCI name", max_length=120, blank=True)
+    group = models.CharField(max_length=20, choices=GROUP_CHOICES)
+    behaves_like = models.SlugField(max_length=60)
+    melt_low_c = models.FloatField(null=True, blank=True)
+    melt_high_c = models.FloatField(null=True, blank=True)
+    density = models.FloatField(null=True, blank=True)
+    strength_pct = models.FloatField(default=100.0)
+    allergens = models.CharField(max_length=120, blank=True, help_text="separated by semicolons")
+    vegan = models.BooleanField(default=True)
+    grain_prone = models.BooleanField(default=False)
+    notes = models.TextField(blank=True)
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["owner", "slug"], name="one_own_material_per_slug")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Override(Owned):
+    """What a maker knows better than the library about one of its materials."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    material = models.SlugField(max_length=60)
+    density = models.FloatField(null=True, blank=True)
+    strength_pct = models.FloatField(null=True, blank=True)
+    typical_low_pct = models.FloatField(null=True, blank=True)
+    typical_high_pct = models.FloatField(null=True, blank=True)
+    notes = models.TextField(blank=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["owner", "material"], name="one_override_per_material")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.material}, own figures"
+
+
+class Lot(Owned):
+    """One purchase of a material. What is left of it is the sum of its movements."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="lots")
+    material = models.SlugField(max_length=60)
+    bought_on = models.DateField()
+    amount_g = models.DecimalField(max_digits=10, decimal_places=2)
+    typed = models.CharField(max_length=120, blank=True, help_text="the amount as it was typed")
+    price = models.DecimalField(max_digits=9, decimal_places=2, null=True, blank=True)
+    best_before = models.DateField(null=True, blank=True)
+    opened_on = models.DateField(null=True, blank=True)
+    note = models.CharField(max_length=200, blank=True)
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = [models.F("best_before").asc(nulls_last=True), "bought_on", "pk"]
+        constraints = [models.CheckConstraint(condition=models.Q(amount_g__gt=0), name="lot_above_zero")]
+
+    def __str__(self) -> str:
+        return f"{self.material}, bought {self.bought_on}"
+
+    @property
+    def cost_per_g(self) -> Decimal | None:
+        """What a gram of it cost."""
+        return None if self.price is None else self.price / self.amount_g
+
+
+class Movement(Record):
+    """A line of a lot's ledger: written once, never changed; the balance is the sum."""
+
+    class Kind(models.TextChoices):
+        BOUGHT = "bought", "bought"
+        WEIGHED = "weighed", "weighed into a pour"
+        PUT_BACK = "put_back", "put back"
+        CORRECTED = "corrected", "re-weighed"
+        USED = "used", "used otherwise"
+
+    OWNER_PATH = "lot__owner"
+
+    lot = models.ForeignKey(Lot, on_delete=models.PROTECT, related_name="movements")
+    kind = models.CharField(max_length=10, choices=Kind)
+    grams = models.DecimalField(max_digits=10, decimal_places=2)
+    reason = models.CharField(max_length=200, blank=True)
+    source = models.CharField(max_length=60, blank=True, help_text="what made it, so that it counts once")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["lot", "kind", "source"],
+                condition=~models.Q(source=""),
+                name="one_movement_per_source",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.grams} g"
+
+
+class OwnContainer(Owned):
+    """A container or mould of the maker's own, and how many there are."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    name = models.CharField(max_length=80)
+    brim_ml = models.FloatField()
+    usual_level_pct = models.FloatField(default=95.0)
+    cavities = models.PositiveSmallIntegerField(default=1)
+    tare_g = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
+    on_hand = models.PositiveIntegerField(null=True, blank=True)
+    price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.CheckConstraint(condition=models.Q(brim_ml__gt=0), name="brim_above_zero")]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def slug(self) -> str:
+        """Its name among the containers of the core."""
+        return f"my_{self.pk}"
+
+
+class Infusion(Owned):
+    """A dried herb in oil, from start to straining; the strained oil is a lot of its own."""
+
+    class Method(models.TextChoices):
+        COLD = "cold", "cold, for weeks"
+        WARM = "warm", "warm, for hours"
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    herb = models.CharField(max_length=80)
+    herb_g = models.DecimalField(max_digits=9, decimal_places=2)
+    oil = models.SlugField(max_length=60)
+    oil_g = models.DecimalField(max_digits=9, decimal_places=2)
+    method = models.CharField(max_length=4, choices=Method, default=Method.COLD)
+    started_on = models.DateField()
+    due_on = models.DateField()
+    strained_on = models.DateField(null=True, blank=True)
+    recovered_g = models.DecimalField(max_digits=9, decimal_places=2, null=True, blank=True)
+    lot = models.ForeignKey(Lot, on_delete=models.PROTECT, null=True, blank=True)
+
+    class Meta:
+        ordering = ["-started_on", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.herb} in {self.oil}"
+
+    @property
+    def ratio(self) -> Decimal:
+        """Grams of oil for each gram of dried herb."""
+        return self.oil_g / self.herb_g
+
+    @property
+    def loss_pct(self) -> Decimal | None:
+        """The share of the oil that stayed in the herb, %."""
+        return None if self.recovered_g is None else 100 - 100 * self.recovered_g / self.oil_g
+
+
+class Rendering(Owned):
+    """Raw comb cleaned to wax: what went in, what came out, the lot it became."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    done_on = models.DateField()
+    raw_g = models.DecimalField(max_digits=9, decimal_places=2)
+    clean_g = models.DecimalField(max_digits=9, decimal_places=2)
+    lot = models.ForeignKey(Lot, on_delete=models.PROTECT)
+
+    class Meta:
+        ordering = ["-done_on", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.raw_g} g of comb"
+
+    @property
+    def yield_pct(self) -> Decimal:
+        """Clean wax as a share of the comb, %."""
+        return 100 * self.clean_g / self.raw_g
+
+
+USUAL_DAYS: dict[Any, timedelta] = {"cold": timedelta(weeks=4), "warm": timedelta(days=1)}
+
+
+def due_date(method: str, started_on: date) -> date:
+    """Return when an infusion started on a day is usually strained."""
+    return started_on + USUAL_DAYS[method]
