@@ -30,13 +30,16 @@ class CalmTinError(ValueError):
         self.limit = limit
         self.unit = unit
 
+    def __str__(self) -> str:
+        return self.sentence
+
 
 class UnreadableNumber(CalmTinError):
     """What was typed is not a number that can be used here."""
 
 
-class UnknownMaterial(CalmTinError):
-    """No material of this name on the shelf."""
+class UnknownMaterial(CalmTinError, KeyError):
+    """No material of this name on the shelf; a KeyError too, so that a shelf is a mapping."""
 
 
 class EmptyFormula(CalmTinError):

@@ -77,6 +77,12 @@ _TAIL = re.compile(
 _BULLET = re.compile(r"^\s*(?:[-*•–—·]+|\(?\d{1,2}[.)](?=\s+\D*\d)|\[\s?[xX]?\s?\])\s*")
 
 
+_LEAD = re.compile(
+    r"^\W*(?:(?:about|approx|approximately|roughly|around|ca|circa|add|use|plus|another|up\s+to)\b\.?\s*)+",
+    re.IGNORECASE,
+)
+
+
 @dataclass(frozen=True, slots=True)
 class Choice:
     """A material that the words may mean, with a confidence of 0 to 1."""
@@ -177,6 +183,74 @@ def read_recipe(
     names = _names(shelf, synonyms)
     items = [_read_line(piece, shelf, names) for row in rows for piece in _pieces(row)]
     return Recipe(tuple(_weigh(items, shelf, drops_per_ml)))
+
+
+def weigh_as(
+    text: str, material: Material, *, drops_per_ml: tuple[float, float, float] | None = None
+) -> Weight | None:
+    """Return the weight of a recipe line once a person has said which material it means.
+
+    None when its own words give no amount with a unit that stands by itself.
+    """
+    read = _amount(_expanded(_LEAD.sub("", _BULLET.sub("", text))))
+    if read is None:
+        return None
+    amount, low, high, rest = read
+    unit, rest = _unit(rest)
+    if unit is None or unit in ("part", "percent"):
+        return None
+    form = _ingredient(rest)[1]
+    return to_weight(material, amount, unit, form=form, drops_per_ml=drops_per_ml, low=low, high=high)
+
+
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """An amount with its unit, as typed; `form` where a word told it."""
+
+    amount: float
+    unit: Unit
+    form: Form | None
+    says_weight: bool
+
+
+def read_measure(text: str) -> Measure:
+    """Return the measure in a box such as "500 g", "1 1/2 cups melted" or "16 oz wt".
+
+    Raises `CalmTinError` when there is no amount or no unit in it.
+
+    >>> read_measure("1½ cups, melted").form
+    'melted'
+    """
+    read = _amount(_expanded(text))
+    if read is None:
+        raise CalmTinError("Type an amount with its unit, such as 500 g or 2 cups.", field="amount")
+    amount, _, _, rest = read
+    unit, rest = _unit(rest)
+    if unit is None or unit in ("part", "percent"):
+        raise CalmTinError(
+            "Which unit? Type g, kg, oz wt, fl oz, ml, cups, tbsp, tsp or drops.", field="amount"
+        )
+    says_weight = re.search(r"\b(?:wt|weight|avoirdupois)\b", rest, re.IGNORECASE) is not None
+    return Measure(amount, unit, _ingredient(rest)[1], says_weight)
+
+
+def weigh_typed(
+    text: str, material: Material, *, drops_per_ml: tuple[float, float, float] | None = None
+) -> Weight:
+    """Return the weight of what was typed for one material; "oz" for what pours asks back."""
+    measure = read_measure(text)
+    if (
+        measure.unit == "oz"
+        and not measure.says_weight
+        and (both := ounce_readings(material, measure.amount))
+    ):
+        raise CalmTinError(
+            f"{measure.amount:g} oz by weight are {both[0].grams:.1f} g, {measure.amount:g} fluid ounces "
+            f"{both[1].grams:.1f} g. Type “{measure.amount:g} oz wt” or “{measure.amount:g} fl oz”.",
+            field="amount",
+            material=material.slug,
+        )
+    return to_weight(material, measure.amount, measure.unit, form=measure.form, drops_per_ml=drops_per_ml)
 
 
 def match(words: str, shelf: Shelf, synonyms: Mapping[str, str]) -> list[Choice]:
@@ -297,7 +371,7 @@ def _unit(words: str) -> tuple[Unit | None, str]:
 
 def _read_line(text: str, shelf: Shelf, names: Mapping[str, str]) -> _Measured | Unresolved:
     shown = text
-    body = _expanded(_BULLET.sub("", text))
+    body = _expanded(_LEAD.sub("", _BULLET.sub("", text)))
     read = _amount(body)
     if read is None:
         tail = _TAIL.search(body)

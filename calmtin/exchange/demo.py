@@ -22,6 +22,7 @@ from calmtin.formulas.adapters import parts_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.services import set_percent, start_formula
 from calmtin.pantry.adapters import container_for, shelf_for
+from calmtin.pantry.services import add_container, add_material, buy_lot, start_infusion
 from calmtin.pours.models import Check, Pour
 from calmtin.pours.services import finish_weighing, record_check, start_pour, weigh
 
@@ -114,6 +115,7 @@ def load_demo() -> bool:
         )
         for name, (kind, lines) in FORMULAS.items()
     }
+    _stock(user)
     # Headwind lip stick: three pours, each from one change, and a fourth version to try.
     stick = made["Headwind lip stick"].versions.get()
     first = _pour(user, stick, "lip_tube_standard", 6, days=40, slips={"beeswax_yellow": "-0.4"})
@@ -136,6 +138,48 @@ def load_demo() -> bool:
     # Regatta lotion bar: on the scale right now, two lines weighed.
     _pour(user, made["Regatta lotion bar"].versions.get(), "mould_round_60ml", 6, days=0, weighed=2)
     return True
+
+
+def _stock(user: Any) -> None:
+    """Fill the pantry: lots that are fresh, old and low, an own wax, an infusion that is due."""
+    today = timezone.localdate()
+    add_material(
+        user,
+        name="Reed-bed wax",
+        group="wax",
+        behaves_like="candelilla_wax",
+        melt_low_c=64.0,
+        melt_high_c=69.0,
+        density=0.97,
+        notes="Invented for the demo: a plant wax a little softer than candelilla.",
+    )
+    lots = {
+        "beeswax_yellow": ("1000", "19.50", 400, 1200, "1 kg of pellets"),
+        "cocoa_butter": ("500", "12.80", 120, 500, "500 g"),
+        "shea_refined": ("453.59", "9.90", 200, 30, "1 lb"),
+        "coconut_rbd": ("800", "7.20", 60, 400, "800 g"),
+        "sweet_almond_oil": ("456.5", "8.40", 90, 180, "500 ml"),
+        "castor_oil": ("239.5", "6.10", 30, 300, "250 ml"),
+        "tocopherols_50": ("27.9", "5.60", 200, 160, "30 ml"),
+        "peppermint": ("9.05", "4.20", 100, 600, "10 ml"),
+        "olive_oil": ("911", "9.00", 45, 400, "1 l"),
+        "my_reed_bed_wax": ("200", "7.00", 14, 700, "200 g"),
+    }
+    for slug, (grams, price, days_ago, days_left, typed) in lots.items():
+        buy_lot(
+            user,
+            material=slug,
+            amount_g=Decimal(grams),
+            price=Decimal(price),
+            bought_on=today - timedelta(days=days_ago),
+            best_before=today + timedelta(days=days_left),
+            typed=typed,
+        )
+    calendula = {"herb": "calendula", "herb_g": Decimal(40), "oil": "olive_oil", "oil_g": Decimal(300)}
+    start_infusion(user, **calendula, method="cold", started_on=today - timedelta(days=30))
+    add_container(
+        user, name="Shell-house tin", brim_ml=52.1, usual_level_pct=92.0, tare_g=Decimal("14.2"), on_hand=24
+    )
 
 
 def _change(user: Any, version: Version, slug: str, percent: str) -> Version:

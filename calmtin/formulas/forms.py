@@ -55,6 +55,25 @@ class ProcessForm(forms.Form):
     overrun = NumberField(high=300.0, unit="%", places=0, label="The gain in volume")
 
 
+class StrengthForm(forms.Form):
+    """A tincture's strength, in percent by volume or US proof."""
+
+    strength = NumberField(high=200.0, places=1, label="The strength")
+    scale = forms.ChoiceField(choices=[("percent", "% by volume"), ("proof", "proof (US)")])
+
+
+class PasteForm(forms.Form):
+    """A recipe as text, and what the formula will be called."""
+
+    text = forms.CharField(
+        max_length=20_000,
+        widget=forms.Textarea,
+        error_messages={"required": "Paste the recipe, one material a line."},
+    )
+    name = forms.CharField(max_length=80, required=False)
+    kind = forms.ChoiceField(choices=kind_choices, required=False)
+
+
 class BatchForm(forms.Form):
     """The batch size in grams."""
 

@@ -8,9 +8,11 @@ from decimal import Decimal
 from typing import Any, cast
 
 import numpy as np
+from django.urls import reverse
 
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import temp
+from calmtin.core.cautions import Caution, wet_cautions
 from calmtin.core.composition import masses
 from calmtin.core.feel import Feel, feels
 from calmtin.core.fill import POUR_MARGIN_C
@@ -128,6 +130,7 @@ class FormulaView:
     section: TinSection
     firmness: Firmness | None
     grain: GrainRisk | None
+    cautions: list[tuple[Caution, Line]]
 
     @property
     def line_count(self) -> int:
@@ -202,7 +205,20 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         section=_section(pairs),
         firmness=firmness,
         grain=grain_of(version, firmness) if firmness else None,
+        cautions=cautions_of(version, pairs),
     )
+
+
+def cautions_of(version: Version, pairs: list[tuple[Line, Material]]) -> list[tuple[Caution, Line]]:
+    """Return what must be said about a version, each with the line that it is about."""
+    by_slug = {line.material: line for line, _ in pairs}
+    tincture = by_slug.get("alcohol_tincture")
+    found = wet_cautions(
+        [(material, float(line.percent)) for line, material in pairs],
+        total_g=float(version.batch_g),
+        alcohol_pct=tincture.alcohol_pct if tincture else None,
+    )
+    return [(caution, by_slug[caution.material]) for caution in found]
 
 
 def grain_of(version: Version, firmness: Firmness) -> GrainRisk:
@@ -317,3 +333,13 @@ def why_of(firmness: Firmness, place: str) -> Why:
         ],
         dissolved=[d for d in dissolving(firmness.blended, at.temp_c) if d.blend_pct >= 0.5],
     )
+
+
+def formulas_using(user: Any, slug: str) -> list[tuple[str, str]]:
+    """Return the maker's formulas whose newest version uses a material, with their addresses."""
+    found = []
+    for formula in Formula.objects.of(user).filter(versions__lines__material=slug).distinct():
+        newest = formula.versions.last()
+        if newest and newest.lines.filter(material=slug).exists():
+            found.append((formula.name, reverse("formulas:formula", args=[formula.pk])))
+    return found

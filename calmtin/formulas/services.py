@@ -37,9 +37,13 @@ def start_formula(
     name: str,
     kind: str,
     lines: list[tuple[str, Decimal]] | None = None,
+    typed: list[str] | None = None,
+    batch_g: Decimal | None = None,
     request_key: UUID | None = None,
 ) -> Formula:
     """Start a formula with its first draft, holding `lines` (slug, percent) if given.
+
+    `typed` keeps beside each line what was written for it.
 
     The last liquid oil, or else the largest line, balances to 100. The same
     `request_key` never makes a second formula.
@@ -51,8 +55,14 @@ def start_formula(
     overrun_pct = USUAL_OVERRUN_PCT if formula.kind_facts.is_whipped else 0
     version = Version.objects.create(formula=formula, number=1, overrun_pct=overrun_pct)
     shelf = shelf_for(user)
+    if batch_g is not None:
+        version.batch_g = batch_g
+        version.save(update_fields=["batch_g"])
+    if len(lines or []) > MOST_LINES:
+        raise DoesNotAddUp(f"A formula holds up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
     for position, (slug, percent) in enumerate(lines or []):
-        version.lines.create(position=position, material=shelf[slug].slug, percent=percent)
+        words = typed[position][:200] if typed else ""
+        version.lines.create(position=position, material=shelf[slug].slug, percent=percent, typed=words)
     if lines:
         _choose_balancing(version, shelf)
         _rebalance(version, shelf)
@@ -138,6 +148,15 @@ def set_process(user: Any, version: Version, *, cooling: str, overrun_pct: int, 
     with _edit(user, version, seen) as (draft, _):
         draft.cooling, draft.overrun_pct = cooling, overrun_pct
         draft.save(update_fields=["cooling", "overrun_pct"])
+    return draft
+
+
+def set_strength(user: Any, version: Version, *, key: str, alcohol_pct: float, seen: int) -> Version:
+    """Say how strong a tincture is, % by volume."""
+    with _edit(user, version, seen) as (draft, _):
+        line = _line(draft, key)
+        line.alcohol_pct = alcohol_pct
+        line.save(update_fields=["alcohol_pct"])
     return draft
 
 

@@ -10,12 +10,14 @@ version = [
     path("process/", views.process, name="process"),
     path("lines/", views.line_add, name="line_add"),
     path("lines/<slug:key>/percent/", views.line_percent, name="line_percent"),
+    path("lines/<slug:key>/strength/", views.line_strength, name="line_strength"),
     path("lines/<slug:key>/remove/", views.line_remove, name="line_remove"),
     path("lines/<slug:key>/balance/", views.line_balance, name="line_balance"),
 ]
 urlpatterns = [
     path("", views.formula_list, name="list"),
     path("new/", views.formula_new, name="new"),
+    path("paste/", views.paste, name="paste"),
     path("<int:pk>/", views.formula, name="formula"),
     path("<int:pk>/details/", views.details, name="details"),
     path("<int:pk>/v/<int:number>/", include(version)),

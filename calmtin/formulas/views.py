@@ -14,21 +14,25 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from calmtin.accounts.queries import bench_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
+from calmtin.core.tincture import strength_pct
 from calmtin.formulas import services
 from calmtin.formulas.forms import (
     AddLineForm,
     BatchForm,
     FormulaForm,
+    PasteForm,
     PercentForm,
     ProcessForm,
     RequestKeyForm,
+    StrengthForm,
 )
-from calmtin.formulas.models import Formula, Version, cooling_choices
+from calmtin.formulas.models import Formula, Version, cooling_choices, kind_choices
+from calmtin.formulas.pasting import read_pasted
 from calmtin.formulas.queries import formula_view, formulas_of, why_of
 from calmtin.pantry.adapters import shelf_for
 
 # The boxes of the page that hold what a maker types.
-TYPED = ("percent", "batch_g", "overrun")
+TYPED = ("percent", "batch_g", "overrun", "strength")
 
 
 @require_GET
@@ -102,6 +106,54 @@ def line_add(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         ),
         place="add",
     )
+
+
+@require_POST
+def line_strength(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Say how strong a tincture is."""
+    version, form = _version(request, pk, number), StrengthForm(request.POST)
+    return _edit(
+        request,
+        version,
+        form,
+        lambda seen: services.set_strength(
+            request.user,
+            version,
+            key=key,
+            alcohol_pct=strength_pct(
+                float(form.cleaned_data["strength"]), is_proof=form.cleaned_data["scale"] == "proof"
+            ),
+            seen=seen,
+        ),
+        place=f"strength-{key}",
+    )
+
+
+@require_http_methods(["GET", "POST"])
+def paste(request: HttpRequest) -> HttpResponse:
+    """Read a pasted recipe; once every line is settled, make it a draft."""
+    form = PasteForm(request.POST or None)
+    context: dict[str, Any] = {"form": form}
+    if request.method == "POST" and form.is_valid():
+        try:
+            pasted = read_pasted(request.user, form.cleaned_data["text"], request.POST)
+            key = RequestKeyForm(request.POST)
+            if "make" in request.POST and pasted.is_settled and key.is_valid():
+                made = services.start_formula(
+                    request.user,
+                    name=form.cleaned_data["name"] or "Pasted recipe",
+                    kind=form.cleaned_data["kind"] or "firm_salve",
+                    lines=pasted.percents(),
+                    typed=pasted.typed(),
+                    batch_g=pasted.batch_g,
+                    request_key=key.cleaned_data["request_key"],
+                )
+                return redirect("formulas:formula", pk=made.pk)
+            context |= {"pasted": pasted, "tried": "make" in request.POST}
+        except CalmTinError as refused:
+            form.add_error("text", refused.sentence)
+    context |= {"choices": list(shelf_for(request.user).values()), "kinds": kind_choices()}
+    return render(request, "formulas/paste.html", context)
 
 
 @require_POST

@@ -2,17 +2,58 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from calmtin.core.data.loader import containers, library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.fill import Container
-from calmtin.core.materials import Shelf
+from calmtin.core.materials import Material, Shelf
+from calmtin.core.own import own_material
+from calmtin.pantry.models import Override, OwnContainer, OwnMaterial
 
 
 def shelf_for(user: Any) -> Shelf:
-    """Return every material that `user` can put in a formula."""
-    return library()
+    """Return every material that `user` can use: the library with their own figures, and their own."""
+    own = [to_core(row) for row in OwnMaterial.objects.of(user)]
+    overrides = {row.material: row for row in Override.objects.of(user)}
+    if not own and not overrides:
+        return library()
+    shipped = [_overridden(m, overrides[slug]) if slug in overrides else m for slug, m in library().items()]
+    return Shelf([*shipped, *own])
+
+
+def to_core(row: OwnMaterial) -> Material:
+    """Return an own material as the engine takes it."""
+    return own_material(
+        library()[row.behaves_like],
+        slug=row.slug,
+        name=row.name,
+        group=row.group,
+        inci=row.inci,
+        melt_low_c=row.melt_low_c,
+        melt_high_c=row.melt_high_c,
+        density=row.density,
+        strength_pct=row.strength_pct,
+        allergens=tuple(a.strip() for a in row.allergens.split(";") if a.strip()),
+        vegan=row.vegan,
+        grain_prone=row.grain_prone,
+        notes=row.notes,
+    )
+
+
+def _overridden(material: Material, own: Override) -> Material:
+    """Return a library material with the maker's own figures in place of its own."""
+    return replace(
+        material,
+        density_solid=own.density or material.density_solid,
+        strength_factor=(own.strength_pct or 100.0) / 100.0,
+        typical_low_pct=material.typical_low_pct if own.typical_low_pct is None else own.typical_low_pct,
+        typical_high_pct=material.typical_high_pct
+        if own.typical_high_pct is None
+        else own.typical_high_pct,
+        notes=f"{own.notes} {material.notes}".strip(),
+    )
 
 
 def container_for(user: Any, slug: str) -> Container:
@@ -24,5 +65,18 @@ def container_for(user: Any, slug: str) -> Container:
 
 
 def containers_for(user: Any) -> dict[str, Container]:
-    """Return the containers that `user` can fill and whose size is known, by slug."""
-    return dict(containers())
+    """Return the containers that `user` can fill, their own first, by slug."""
+    own = {row.slug: container_to_core(row) for row in OwnContainer.objects.of(user)}
+    return own | dict(containers())
+
+
+def container_to_core(row: OwnContainer) -> Container:
+    """Return an own container as the core takes it: one cavity of it."""
+    return Container(
+        slug=row.slug,
+        name=row.name,
+        kind="your own",
+        volume_ml=row.brim_ml,
+        usual_level=row.usual_level_pct / 100.0,
+        is_nominal=False,
+    )

@@ -18,6 +18,7 @@ from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Version
 from calmtin.formulas.services import freeze
 from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.services import put_back, take_from_stock
 from calmtin.pours.models import Check, Pour, WeighIn, WeighLine
 
 # A reading this far over its target is a slip of the finger, not an over-pour.
@@ -80,7 +81,9 @@ def weigh(user: Any, line: WeighLine, grams: Decimal) -> None:
         )
     newest = line.weigh_ins.last()
     if newest is None or newest.grams != grams:
-        WeighIn.objects.create(line=line, grams=grams)
+        _put_back(user, newest)
+        reading = WeighIn.objects.create(line=line, grams=grams)
+        take_from_stock(user, line.material, grams, source=_source(reading))
 
 
 @transaction.atomic
@@ -95,6 +98,7 @@ def take_back(user: Any, pour: Pour) -> WeighLine | None:
     if not counting:
         return None
     newest = max(counting, key=lambda weigh_in: weigh_in.pk)
+    _put_back(user, newest)
     WeighIn.objects.create(line=newest.line, grams=None)
     return newest.line
 
@@ -142,6 +146,17 @@ def record_check(
     return Check.objects.create(
         pour=pour, temp_c=temp_c, felt_rung=felt_rung, verdict=verdict, notes=notes, **key
     )
+
+
+def _source(reading: WeighIn) -> str:
+    """Return what a reading is called in the pantry's ledger."""
+    return f"weigh-in {reading.pk}"
+
+
+def _put_back(user: Any, reading: WeighIn | None) -> None:
+    """Give the pantry back what an earlier reading took."""
+    if reading is not None and reading.grams:
+        put_back(user, source=_source(reading))
 
 
 def _refuse_poured(pour: Pour) -> None:

@@ -8,6 +8,7 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from calmtin.accounts.queries import bench_of
@@ -23,6 +24,7 @@ from calmtin.formulas.forms import RequestKeyForm
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.queries import formulas_of
 from calmtin.pantry.adapters import container_for, containers_for, shelf_for
+from calmtin.pantry.queries import pantry_today
 from calmtin.pours import queries, services
 from calmtin.pours.forms import CheckForm, FillForm, GramsForm
 from calmtin.pours.models import WeighLine
@@ -43,7 +45,11 @@ USUAL_CONTAINER |= {
 def today(request: HttpRequest) -> HttpResponse:
     """Show what waits; an empty account is led to its first formula."""
     shelf = shelf_for(request.user)
-    context = {"today": queries.today(request.user, shelf), "formulas": formulas_of(request.user)[:8]}
+    context = {
+        "today": queries.today(request.user, shelf),
+        "pantry": pantry_today(request.user, shelf, timezone.localdate()),
+        "formulas": formulas_of(request.user)[:8],
+    }
     return render(request, "pours/today.html", context)
 
 

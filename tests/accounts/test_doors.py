@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from datetime import date
+from decimal import Decimal
 
 from django.apps import apps
 from django.test import Client, TestCase, override_settings
@@ -10,6 +12,7 @@ from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from calmtin.accounts.models import Bench, User
 from calmtin.common.owned import Owned
+from calmtin.pantry import services as pantry
 from calmtin.pours.services import record_check
 from tests.bench_data import draft, maker, pour_of, salve
 
@@ -35,6 +38,20 @@ class TwoMakers(TestCase):
         self.poured = pour_of(self.owner, self.version, done=True)
         record_check(self.owner, self.poured, temp_c=21.0, felt_rung=None, verdict="keep")
         self.pour = pour_of(self.owner, self.version)
+        self.wax = pantry.add_material(self.owner, name="Reed wax", group="wax", behaves_like="soy_wax")
+        day = date(2026, 5, 1)
+        self.lot = pantry.buy_lot(self.owner, material=self.wax.slug, amount_g=Decimal(100), bought_on=day)
+        self.infusion = pantry.start_infusion(
+            self.owner,
+            herb="calendula",
+            herb_g=Decimal(20),
+            oil="olive_oil",
+            oil_g=Decimal(200),
+            method="cold",
+            started_on=day,
+        )
+        # The other has things of their own under the first numbers, so that no number tells anything.
+        pantry.buy_lot(self.other, material="olive_oil", amount_g=Decimal(5), bought_on=day)
 
     def addresses(self) -> list[str]:
         """Fill every pattern that takes an argument with the owner's own objects."""
@@ -42,9 +59,11 @@ class TwoMakers(TestCase):
         for route, _ in all_patterns():
             if "<" not in route:
                 continue
-            is_pour = route.startswith("pours/")
+            owned = {"pours/": self.pour, "pantry/lots/": self.lot, "pantry/making/": self.infusion}
+            found_at = next((row for start, row in owned.items() if route.startswith(start)), self.formula)
             values = {
-                "pk": self.pour.pk if is_pour else self.formula.pk,
+                "pk": found_at.pk,
+                "slug": self.wax.slug,
                 "number": self.version.number,
                 "key": self.line.key,
                 "position": 0,

@@ -46,6 +46,9 @@ class BrowserCase(StaticLiveServerTestCase):
         self.page = self.new_page()
         self.page.goto(self.live_server_url)
         self.page.get_by_role("button", name="Open the demo bench").click()
+        # Keys work once the scripts have run, which the load event waits for.
+        expect(self.page.get_by_role("heading", name="Today")).to_be_visible()
+        self.page.wait_for_load_state("load")
 
     def tearDown(self) -> None:
         self.assertEqual(self.complaints, [])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from playwright.sync_api import Locator, Page, expect
 
+from calmtin.pantry.models import Infusion, Lot
 from calmtin.pours.models import Pour
 from tests.browser.base import BrowserCase
 
@@ -156,6 +157,20 @@ class EveryView(BrowserCase):
         views = ["/", "/formulas/", "/formulas/new/", f"/formulas/{formula.pk}/", "/settings/", "/pours/"]
         views += [f"/formulas/{formula.pk}/v/4/fill/", f"/formulas/{formula.pk}/pours/"]
         views += [f"/pours/{weighing.pk}/", f"/pours/{done.pk}/", f"/formulas/{formula.pk}/details/"]
+        infusion = Infusion.objects.get()
+        views += [
+            "/pantry/",
+            "/pantry/materials/beeswax_yellow/",
+            "/pantry/materials/new/",
+            "/pantry/making/",
+        ]
+        views += [
+            "/pantry/containers/",
+            "/pantry/import/",
+            f"/pantry/making/{infusion.pk}/",
+            "/formulas/paste/",
+        ]
+        views += [f"/pantry/lots/{Lot.objects.first().pk}/", f"/formulas/{formula.pk}/?why=room"]
         for width, height in ((1280, 800), (820, 1180)):
             self.page.set_viewport_size({"width": width, "height": height})
             for view in views:

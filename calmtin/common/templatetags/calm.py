@@ -81,6 +81,12 @@ def signed_grams(value: Any) -> str:
 
 
 @register.filter
+def per_100(value: Any) -> str:
+    """Write a cost per gram as the cost of 100 g, two decimals."""
+    return f"{Decimal(str(value)) * 100:.2f}"
+
+
+@register.filter
 def group_name(slug: str) -> str:
     """Write a group of materials as the shelf does."""
     names = {

@@ -1,0 +1,232 @@
+"""Parse what the pantry's pages send."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+from django import forms
+
+from calmtin.common.fields import NumberField
+from calmtin.core.data.loader import library
+from calmtin.core.measures import FORMS
+from calmtin.pantry.models import GROUP_CHOICES, Infusion
+from calmtin.pantry.queries import FREE_FROM
+
+NUTS_AND_CO = [("bee", "bee"), ("coconut", "coconut"), ("tree_nut", "nut"), ("soy", "soy")]
+NUTS_AND_CO += [("lanolin", "lanolin"), ("wheat", "wheat"), ("sesame", "sesame")]
+WATER_G_ML = Decimal("0.998")  # at room temperature
+
+
+class StyledForm(forms.Form):
+    """A form whose boxes look like the rest of the bench."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for field in self.fields.values():
+            many = isinstance(
+                field.widget, forms.CheckboxSelectMultiple | forms.CheckboxInput | forms.RadioSelect
+            )
+            select = isinstance(field.widget, forms.Select) and not many
+            style = "form-check-input" if many else "form-select" if select else "form-control"
+            field.widget.attrs.setdefault("class", style)
+
+
+def date_field(label: str, *, required: bool = False) -> forms.DateField:
+    """Return a field for a day."""
+    return forms.DateField(
+        label=label,
+        required=required,
+        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+        error_messages={"invalid": "Type a day such as 2026-05-31."},
+    )
+
+
+class SearchForm(forms.Form):
+    """What the shelf is narrowed to."""
+
+    q = forms.CharField(required=False, max_length=80)
+    group = forms.ChoiceField(required=False, choices=[("", "all groups"), *GROUP_CHOICES])
+    free = forms.MultipleChoiceField(required=False, choices=list(FREE_FROM.items()))
+    mine = forms.BooleanField(required=False)
+
+
+class MaterialForm(StyledForm):
+    """A material that the library lacks."""
+
+    name = forms.CharField(max_length=80, error_messages={"required": "Give the material a name."})
+    group = forms.ChoiceField(choices=GROUP_CHOICES, initial="wax")
+    behaves_like = forms.ChoiceField(
+        label="Behaves like", help_text="Its crystals are moved to the melting range you give."
+    )
+    melt_low = NumberField(label="Melts from, °C", low=-40, high=120, places=1, required=False)
+    melt_high = NumberField(label="Melts to, °C", low=-40, high=120, places=1, required=False)
+    density = NumberField(label="Density, g/ml", low=0.5, high=8, places=3, required=False)
+    strength_pct = NumberField(
+        label="Strength beside it, %",
+        low=10,
+        high=400,
+        places=0,
+        required=False,
+        help_text="100 is as firm as its model.",
+    )
+    inci = forms.CharField(label="INCI name", max_length=120, required=False)
+    allergens = forms.MultipleChoiceField(
+        label="Contains", choices=NUTS_AND_CO, required=False, widget=forms.CheckboxSelectMultiple
+    )
+    vegan = forms.BooleanField(label="No animal products", required=False, initial=True)
+    grain_prone = forms.BooleanField(label="Goes grainy when cooled wrongly", required=False)
+    notes = forms.CharField(required=False, max_length=2000, widget=forms.Textarea(attrs={"rows": 3}))
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        groups: dict[str, list[tuple[str, str]]] = {}
+        for slug, material in library().items():
+            groups.setdefault(dict(GROUP_CHOICES)[material.group], []).append((slug, material.label))
+        self.fields["behaves_like"].choices = list(groups.items())
+
+    def clean(self) -> dict[str, Any]:
+        """Ask for both ends of the melting range or neither."""
+        data = super().clean() or {}
+        if not self.errors and (data["melt_low"] is None) != (data["melt_high"] is None):
+            self.add_error("melt_high", "Give both ends of the melting range, or neither.")
+        return data
+
+    def facts(self) -> dict[str, Any]:
+        """Return the cleaned fields as `services.add_material` takes them."""
+        data = self.cleaned_data
+        numbers = {
+            "melt_low_c": data["melt_low"],
+            "melt_high_c": data["melt_high"],
+            "density": data["density"],
+        }
+        return {
+            "name": data["name"],
+            "group": data["group"],
+            "behaves_like": data["behaves_like"],
+            "inci": data["inci"],
+            "allergens": ";".join(data["allergens"]),
+            "vegan": data["vegan"],
+            "grain_prone": data["grain_prone"],
+            "notes": data["notes"],
+            "strength_pct": float(data["strength_pct"] or 100),
+            **{name: None if value is None else float(value) for name, value in numbers.items()},
+        }
+
+
+class OwnFiguresForm(StyledForm):
+    """What a maker knows better about a library material."""
+
+    density = NumberField(label="Density, g/ml", low=0.5, high=8, places=3, required=False)
+    strength_pct = NumberField(label="Strength, % of ours", low=10, high=400, places=0, required=False)
+    typical_low_pct = NumberField(label="Use from, %", high=100, places=2, required=False)
+    typical_high_pct = NumberField(label="Use to, %", high=100, places=2, required=False)
+    notes = forms.CharField(required=False, max_length=2000, widget=forms.Textarea(attrs={"rows": 2}))
+
+    def figures(self) -> dict[str, Any]:
+        """Return the cleaned fields as the override keeps them."""
+        return {
+            name: value if name == "notes" or value is None else float(value)
+            for name, value in self.cleaned_data.items()
+        }
+
+
+class LotForm(StyledForm):
+    """A purchase, its amount typed in any unit."""
+
+    amount = forms.CharField(
+        label="How much",
+        max_length=60,
+        help_text="500 g, 1 lb, 16 oz wt, 8 fl oz, 2 cups…",
+        error_messages={"required": "Type an amount with its unit, such as 500 g."},
+    )
+    form = forms.ChoiceField(
+        label="Measured as",
+        required=False,
+        choices=[("", "by weight, or as usual"), *((f, f) for f in FORMS)],
+    )
+    price = NumberField(label="Price", high=100_000, places=2, required=False)
+    bought_on = date_field("Bought on", required=True)
+    best_before = date_field("Best before")
+    opened_on = date_field("Opened on")
+    note = forms.CharField(max_length=200, required=False)
+
+    def clean(self) -> dict[str, Any]:
+        """Refuse a lot that went off before it was bought."""
+        data = super().clean() or {}
+        if data.get("best_before") and data.get("bought_on") and data["best_before"] < data["bought_on"]:
+            self.add_error("best_before", "Best before lies before the day it was bought.")
+        return data
+
+
+class ReweighForm(StyledForm):
+    """What the scale says is left of a lot, and why it differs."""
+
+    actual = NumberField(label="What is left, g", high=1_000_000, unit="g", places=2)
+    reason = forms.CharField(
+        max_length=200, error_messages={"required": "Say why: spilled, given away, scale was off."}
+    )
+
+
+class ContainerForm(StyledForm):
+    """A container of the maker's own, its size typed or weighed with water."""
+
+    name = forms.CharField(max_length=80, error_messages={"required": "Give the container a name."})
+    brim_ml = NumberField(label="Holds to the brim, ml", low=0.1, high=20_000, places=2, required=False)
+    empty_g = NumberField(label="Weighs empty, g", high=20_000, places=2, required=False)
+    full_g = NumberField(label="Weighs full of water, g", high=40_000, places=2, required=False)
+    usual_level_pct = NumberField(label="Usually filled to, %", low=5, high=100, places=1, initial="95")
+    cavities = NumberField(label="Cavities, for a mould", low=1, high=200, places=0, initial="1")
+    on_hand = NumberField(label="On hand", high=100_000, places=0, required=False)
+    price = NumberField(label="Price each", high=10_000, places=2, required=False)
+
+    def clean(self) -> dict[str, Any]:
+        """Work the brim out from the water where it was not typed."""
+        data = super().clean() or {}
+        if self.errors:
+            return data
+        if data["brim_ml"] is None:
+            if data["empty_g"] is None or data["full_g"] is None:
+                self.add_error("brim_ml", "Type the ml, or weigh it empty and full of water.")
+            elif data["full_g"] <= data["empty_g"]:
+                self.add_error("full_g", "Full of water it weighs more than empty.")
+            else:
+                # Water at room temperature: 0.998 g/ml.
+                data["brim_ml"] = (data["full_g"] - data["empty_g"]) / WATER_G_ML
+        return data
+
+
+class InfusionForm(StyledForm):
+    """A dried herb in oil."""
+
+    herb = forms.CharField(label="Dried herb", max_length=80, error_messages={"required": "Which herb?"})
+    herb_g = NumberField(label="Herb, g", low=0.1, high=10_000, places=2)
+    oil = forms.ChoiceField()
+    oil_g = NumberField(label="Oil, g", low=1, high=50_000, places=2)
+    method = forms.ChoiceField(choices=Infusion.Method.choices, widget=forms.RadioSelect, initial="cold")
+    started_on = date_field("Started on", required=True)
+    is_dried = forms.BooleanField(
+        label="The herb is fully dried: it snaps",
+        error_messages={
+            "required": "Only dried herb: fresh leaves carry water, and water in oil grows mould and worse."
+        },
+    )
+
+    def __init__(self, *args: Any, oils: list[tuple[str, str]], **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["oil"].choices = oils
+
+
+class StrainForm(StyledForm):
+    """What came out of an infusion."""
+
+    recovered_g = NumberField(label="Oil recovered, g", low=0.1, high=50_000, places=2)
+    strained_on = date_field("Strained on", required=True)
+
+
+class RenderForm(StyledForm):
+    """Raw comb in, clean wax out."""
+
+    raw_g = NumberField(label="Raw comb, g", low=0.1, high=100_000, places=2)
+    clean_g = NumberField(label="Clean wax, g", low=0.1, high=100_000, places=2)
+    done_on = date_field("Done on", required=True)

@@ -1,0 +1,212 @@
+"""What the pantry's pages show."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date, timedelta
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+from django.db.models import Sum
+
+from calmtin.accounts.models import Bench
+from calmtin.common.templatetags.calm import group_name, temp
+from calmtin.core.data.loader import library, read_table, synonyms
+from calmtin.core.firmness import blend, flow_point_c, read, set_point_c
+from calmtin.core.materials import Material, Shelf
+from calmtin.pantry.models import Infusion, Lot
+from calmtin.pictures.curve import HIGHEST_C, LOWEST_C, SofteningCurve, softening_curve
+
+FREE_FROM = {
+    "bee": "bee products",
+    "coconut": "coconut",
+    "tree_nut": "nuts",
+    "soy": "soy",
+    "lanolin": "lanolin",
+    "wheat": "wheat",
+    "vegan": "animal products",
+}
+SOON = timedelta(days=45)
+LOW_SHARE = Decimal("0.15")
+
+# Apps above this one say where a material is used: (user, slug) -> [(words, address)].
+usage_sources: list[Callable[[Any, str], list[tuple[str, str]]]] = []
+
+
+@dataclass(frozen=True)
+class LotView:
+    """A lot, what is left of it, and whether it goes off soon."""
+
+    lot: Lot
+    left_g: Decimal
+    is_late: bool
+    is_soon: bool
+
+    @property
+    def is_low(self) -> bool:
+        """Whether little of it is left."""
+        return 0 < self.left_g < self.lot.amount_g * LOW_SHARE
+
+
+@dataclass(frozen=True)
+class ShelfRow:
+    """A material of the shelf with its stock."""
+
+    material: Material
+    left_g: Decimal | None
+    cost_per_g: Decimal | None
+    next_date: date | None
+
+
+@dataclass(frozen=True)
+class ShelfGroup:
+    """The materials of one group."""
+
+    name: str
+    rows: list[ShelfRow]
+
+
+def lots_of(user: Any, today: date, material: str | None = None) -> list[LotView]:
+    """Return lots with their balances, first to expire first."""
+    lots = Lot.objects.of(user).annotate(left=Sum("movements__grams"))
+    if material is not None:
+        lots = lots.filter(material=material)
+    found = []
+    for lot in lots:
+        late = lot.best_before is not None and lot.best_before < today
+        soon = lot.best_before is not None and not late and lot.best_before <= today + SOON
+        found.append(LotView(lot, lot.left or Decimal(0), late, soon))
+    return found
+
+
+def search_shelf(
+    user: Any,
+    shelf: Shelf,
+    today: date,
+    *,
+    words: str = "",
+    group: str = "",
+    free_from: list[str] | None = None,
+    in_pantry: bool = False,
+) -> list[ShelfGroup]:
+    """Return the shelf by group, narrowed by name, INCI or other common names, flags and stock."""
+    stock: dict[str, list[LotView]] = defaultdict(list)
+    for view in lots_of(user, today):
+        if view.left_g > 0:
+            stock[view.lot.material].append(view)
+    other: dict[str, list[str]] = defaultdict(list)
+    for name, slug in synonyms().items():
+        other[slug].append(name)
+    wanted = words.lower().split()
+    grouped: dict[str, list[ShelfRow]] = defaultdict(list)
+    for slug, material in shelf.items():
+        text = " ".join([material.name, material.inci, *other[slug]]).lower()
+        if not all(word in text for word in wanted):
+            continue
+        if (group and material.group != group) or (in_pantry and slug not in stock):
+            continue
+        if not is_free_from(material, free_from or []):
+            continue
+        lots = stock.get(slug, [])
+        left = sum((view.left_g for view in lots), Decimal(0)) if lots else None
+        cost = next((view.lot.cost_per_g for view in lots if view.lot.cost_per_g is not None), None)
+        date_ = lots[0].lot.best_before if lots else None
+        grouped[material.group].append(ShelfRow(material, left, cost, date_))
+    return [ShelfGroup(group_name(name), rows) for name, rows in grouped.items()]
+
+
+def is_free_from(material: Material, avoid: list[str]) -> bool:
+    """Return whether a material has none of what is to be avoided."""
+    return not any(
+        (not material.vegan) if flag == "vegan" else flag in material.allergens for flag in avoid
+    )
+
+
+@dataclass(frozen=True)
+class MaterialView:
+    """A material's own page."""
+
+    material: Material
+    is_own: bool
+    names: list[str]
+    lots: list[LotView]
+    left_g: Decimal
+    curve: SofteningCurve | None
+    swaps: list[tuple[str, str, str]]
+    used_in: list[tuple[str, str]]
+
+
+def material_view(user: Any, shelf: Shelf, slug: str, bench: Bench, today: date) -> MaterialView:
+    """Return what a material does: its curve, its lots, its swaps, where it is used."""
+    material = shelf[slug]
+    lots = lots_of(user, today, slug)
+    swaps = [
+        (
+            " and ".join(shelf[s].label for s in row["to"].split(" plus ") if s in shelf),
+            row["factor_or_note"],
+            row["what_changes"],
+        )
+        for row in read_table("swaps")
+        if row["from"] == slug
+    ]
+    return MaterialView(
+        material=material,
+        is_own=slug not in library(),
+        names=[name for name, meant in synonyms().items() if meant == slug],
+        lots=lots,
+        left_g=sum((view.left_g for view in lots), Decimal(0)),
+        curve=_curve(material, bench) if material.fractions else None,
+        swaps=swaps,
+        used_in=[found for source in usage_sources for found in source(user, slug)],
+    )
+
+
+def _curve(material: Material, bench: Bench) -> SofteningCurve:
+    """Return the softening curve of the material alone."""
+    neat = blend([(material, 1.0)])
+    temps = np.linspace(LOWEST_C, HIGHEST_C, 61)
+    reading = read(neat, temps)
+    unit = bench.temperature_unit
+    flow_c, set_c = flow_point_c(neat), set_point_c(neat)
+    places = [
+        (bench.cold_name, bench.cold_c),
+        ("room", bench.room_c),
+        ("skin", 33.0),
+        (bench.hot_name, bench.hot_c),
+    ]
+    return softening_curve(
+        list(temps),
+        list(reading.rung),
+        list(reading.low),
+        list(reading.high),
+        places=[(c, temp(c, unit), name) for name, c in places],
+        here_c=bench.room_c,
+        flow_c=flow_c,
+        set_c=set_c,
+        flow_label="liquid" if flow_c is None else f"flows at {temp(round(flow_c), unit)}",
+        set_label=f"sets from {temp(round(set_c), unit)}",
+        width=420.0,
+        height=240.0,
+    )
+
+
+@dataclass(frozen=True)
+class PantryToday:
+    """What the pantry has to say today."""
+
+    infusions: list[Infusion]
+    expiring: list[tuple[LotView, Material]]
+    low: list[tuple[LotView, Material]]
+
+
+def pantry_today(user: Any, shelf: Shelf, today: date) -> PantryToday:
+    """Return infusions to strain, lots that go off and lots that run low."""
+    lots = [(view, shelf[view.lot.material]) for view in lots_of(user, today) if view.left_g > 0]
+    return PantryToday(
+        infusions=list(Infusion.objects.of(user).filter(strained_on=None, due_on__lte=today)),
+        expiring=[pair for pair in lots if pair[0].is_late or pair[0].is_soon],
+        low=[pair for pair in lots if pair[0].is_low],
+    )
