@@ -28,6 +28,7 @@ class Container:
     usual_level: float
     is_nominal: bool
     notes: str = ""
+    on_hand: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,6 +47,11 @@ class FillPlan:
     each_g: float
     poured_g: float
     batch_g: Decimal
+
+    @property
+    def is_short(self) -> bool:
+        """Whether there are fewer containers on hand than it takes."""
+        return self.container.on_hand is not None and self.container.on_hand < self.count
 
     @property
     def shrink(self) -> float:

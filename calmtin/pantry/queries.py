@@ -17,7 +17,7 @@ from calmtin.common.templatetags.calm import group_name, temp
 from calmtin.core.data.loader import library, read_table, synonyms
 from calmtin.core.firmness import blend, flow_point_c, read, set_point_c
 from calmtin.core.materials import Material, Shelf
-from calmtin.pantry.models import Infusion, Lot
+from calmtin.pantry.models import Infusion, Lot, Movement
 from calmtin.pictures.curve import HIGHEST_C, LOWEST_C, SofteningCurve, softening_curve
 
 FREE_FROM = {
@@ -191,6 +191,20 @@ def _curve(material: Material, bench: Bench) -> SofteningCurve:
         width=420.0,
         height=240.0,
     )
+
+
+def cost_of(user: Any, sources: list[str]) -> tuple[Decimal, bool] | None:
+    """Return what `sources` took from stock cost, and whether every lot had a price.
+
+    None when nothing was taken, or nothing that was has a price.
+    """
+    taken = Movement.objects.of(user).filter(source__in=sources).select_related("lot")
+    net: dict[Lot, Decimal] = defaultdict(Decimal)
+    for movement in taken:
+        net[movement.lot] -= movement.grams
+    used = {lot: grams for lot, grams in net.items() if grams > 0}
+    priced = [grams * lot.cost_per_g for lot, grams in used.items() if lot.cost_per_g is not None]
+    return (sum(priced, Decimal(0)), len(priced) == len(used)) if priced else None
 
 
 @dataclass(frozen=True)

@@ -98,6 +98,11 @@ class WeighIn(Record):
     def __str__(self) -> str:
         return f"{self.line}: {self.grams}"
 
+    @property
+    def ledger_source(self) -> str:
+        """What this reading is called in the pantry's ledger."""
+        return f"weigh-in {self.pk}"
+
 
 class Check(Record):
     """What was found on looking again: felt firmness at a temperature, a verdict, notes."""

@@ -16,6 +16,7 @@ from calmtin.core.materials import Material, Shelf
 from calmtin.core.weighing import too_small
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.queries import Firmness, firmness_of, small_section
+from calmtin.pantry.queries import cost_of
 from calmtin.pictures.ladder import Pin
 from calmtin.pictures.section import TinSection, tin_section
 from calmtin.pours.models import Check, Pour, WeighLine
@@ -54,11 +55,17 @@ class PourView:
     so_far: Firmness | None
     checks: list[CheckView]
     verdict: str
+    cost: tuple[Decimal, bool] | None
 
     @property
     def weighed(self) -> int:
         """How many lines have a weight."""
         return sum(row.actual_g is not None for row in self.rows)
+
+    @property
+    def cost_each(self) -> Decimal | None:
+        """What one container's content cost."""
+        return None if self.cost is None else self.cost[0] / self.pour.count
 
     @property
     def shift(self) -> float:
@@ -150,6 +157,9 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         so_far=firmness_of(actual_parts(pour, shelf), formula, bench),
         checks=checks,
         verdict=verdict_of(pour),
+        cost=cost_of(
+            pour.owner, [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()]
+        ),
     )
 
 

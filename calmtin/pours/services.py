@@ -83,7 +83,7 @@ def weigh(user: Any, line: WeighLine, grams: Decimal) -> None:
     if newest is None or newest.grams != grams:
         _put_back(user, newest)
         reading = WeighIn.objects.create(line=line, grams=grams)
-        take_from_stock(user, line.material, grams, source=_source(reading))
+        take_from_stock(user, line.material, grams, source=reading.ledger_source)
 
 
 @transaction.atomic
@@ -148,15 +148,10 @@ def record_check(
     )
 
 
-def _source(reading: WeighIn) -> str:
-    """Return what a reading is called in the pantry's ledger."""
-    return f"weigh-in {reading.pk}"
-
-
 def _put_back(user: Any, reading: WeighIn | None) -> None:
     """Give the pantry back what an earlier reading took."""
     if reading is not None and reading.grams:
-        put_back(user, source=_source(reading))
+        put_back(user, source=reading.ledger_source)
 
 
 def _refuse_poured(pour: Pour) -> None:

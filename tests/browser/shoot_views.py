@@ -9,6 +9,13 @@ from django.test import tag
 from calmtin.pours.models import Pour
 from tests.browser.base import BrowserCase
 
+RECIPE = """2/3 cup mango butter
+60 g beeswax
+1 1/2 oz olive oil
+three quarters of a cup shea butter (melted)
+12-16 drops lavender
+5 drops cedarwood
+"""
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
 
@@ -30,11 +37,18 @@ class Views(BrowserCase):
             "history": f"/formulas/{stick}/pours/",
             "pours": "/pours/",
             "settings": "/settings/",
+            "pantry": "/pantry/",
+            "material": "/pantry/materials/shea_refined/",
+            "making": "/pantry/making/",
+            "paste": "/formulas/paste/",
         }
         for name, path in views.items():
             page = self.open(path)
             if name == "why":
                 page.locator("#reasons").scroll_into_view_if_needed()
+            if name == "paste":
+                page.get_by_label("One material a line").fill(RECIPE)
+                page.get_by_role("button", name="Read it").click()
             page.evaluate("document.fonts.ready.then(() => true)")
             page.wait_for_timeout(200)
             page.screenshot(path=FOLDER / f"{name}.png")

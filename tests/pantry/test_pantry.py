@@ -148,6 +148,17 @@ class Ledger(TestCase):
         take_back(self.user, line.pour)
         self.assertEqual([services.balance(lot) for lot in (soon, late, never)], [10, 100, 100])
 
+    def test_cost_follows_the_lot_used(self) -> None:
+        lot_of(self.user, "beeswax_yellow", 100, price=5)
+        lot_of(self.user, "olive_oil", 1000)
+        pour = pour_of(self.user, self.version, done=True)
+        wax = pour.lines.get(material="beeswax_yellow").planned_g
+        page = self.client.login(username="cox", password="oar-and-tallow-7") and self.client.get(
+            f"/pours/{pour.pk}/"
+        )
+        cost, is_whole = page.context["view"].cost
+        self.assertEqual((cost, is_whole), (wax * 5 / 100, False))
+
     def test_what_was_never_recorded_cannot_run_out(self) -> None:
         lot = lot_of(self.user, "olive_oil", 5)
         line = pour_of(self.user, self.version).lines.get(material="olive_oil")

@@ -81,6 +81,18 @@ def signed_grams(value: Any) -> str:
 
 
 @register.filter
+def range_end(value: Any) -> str:
+    """Write the end of a range in grams: whole above 20, else two figures or so."""
+    return f"{float(value):.0f}" if float(value) >= 20 else f"{float(value):.2g}"
+
+
+@register.filter
+def spaced(slug: str) -> str:
+    """Write a flag such as "tree_nut" in words."""
+    return slug.replace("_", " ")
+
+
+@register.filter
 def per_100(value: Any) -> str:
     """Write a cost per gram as the cost of 100 g, two decimals."""
     return f"{Decimal(str(value)) * 100:.2f}"
