@@ -28,13 +28,13 @@ BAR = {
 }
 
 
-def predict(data: object, *options: str) -> tuple[int, str, str]:
+def predict(data: object, *options: str, command: str = "predict") -> tuple[int, str, str]:
     """Run the command on `data`; return its status, output and errors."""
     raw = data if isinstance(data, bytes) else json.dumps(data).encode()
     out, err = io.StringIO(), io.StringIO()
     with mock.patch("sys.stdin", io.TextIOWrapper(io.BytesIO(raw))):
         try:
-            call_command("predict", "-", *options, stdout=out, stderr=err)
+            call_command(command, "-", *options, stdout=out, stderr=err)
         except SystemExit as stop:
             return int(stop.code or 0), out.getvalue(), err.getvalue()
     return 0, out.getvalue(), err.getvalue()
@@ -130,3 +130,44 @@ class Predict(TestCase):
                 env=environment,
             )
             self.assertEqual((gone.returncode, gone.stdout), (2, ""))
+
+
+class SolveCommand(TestCase):
+    asked = {
+        "formula": BAR,
+        "target": {"rung": 7.5, "at_c": 21, "min_rung": 4.0, "hot_c": 36},
+        "lock": ["coconut_rbd"],
+        "range": {"beeswax_yellow": [15, 30]},
+    }
+
+    def solve(self, data: object) -> tuple[int, str, str]:
+        return predict(data, command="solve")
+
+    def test_prints_the_least_change(self) -> None:
+        status, out, _ = self.solve(self.asked)
+        answer = json.loads(out)
+        self.assertEqual((status, answer["status"]), (0, "met"))
+        percents = {line["material"]: line["percent"] for line in answer["lines"]}
+        self.assertEqual(list(percents), [line["material"] for line in BAR["lines"]])
+        self.assertEqual(percents["coconut_rbd"], 20.0)
+        self.assertTrue(15 <= percents["beeswax_yellow"] <= 30)
+        self.assertEqual(round(sum(percents.values()), 9), 100.0)
+        self.assertAlmostEqual(answer["rung"]["21"], 7.5, delta=0.05)
+        self.assertGreaterEqual(answer["rung"]["36"], 4.0)
+
+    def test_refusals(self) -> None:
+        for wrong in (
+            {**self.asked, "target": {"rung": "firm"}},
+            {**self.asked, "target": {}},
+            {**self.asked, "target": {"rung": 12}},
+            {**self.asked, "lock": "beeswax_yellow"},
+            {**self.asked, "lock": ["shea_refined"]},
+            {**self.asked, "range": {"beeswax_yellow": [30]}},
+            {**self.asked, "range": {"beeswax_yellow": [True, 30]}},
+            {**self.asked, "range": {"beeswax_yellow": [40, 30]}},
+            {"target": {"rung": 5}},
+            [],
+        ):
+            with self.subTest(str(wrong)[-80:]):
+                status, out, err = self.solve(wrong)
+                self.assertEqual((status, out, len(err.strip().splitlines())), (2, "", 1))

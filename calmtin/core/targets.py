@@ -1,0 +1,422 @@
+"""Find the formula that meets a target with the least change, or say what stops it.
+
+Least squares of percentage points, the sum held at 100, locked lines held, ranges
+a hard limit; scipy's SLSQP from several starts, because the yield value bends.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Literal
+
+import numpy as np
+from scipy.optimize import minimize
+
+from calmtin.core.composition import WHOLE
+from calmtin.core.errors import CalmTinError, DoesNotAddUp
+from calmtin.core.firmness import (
+    EXPONENT,
+    FILLER_LIMIT,
+    STIFFNESS,
+    blend,
+    few_fat_crystals,
+    raw_rungs,
+)
+from calmtin.core.materials import Layer, Material
+from calmtin.core.solids import Array, liquid_moles, saturation
+from calmtin.core.weighing import share_out
+
+SKIN_C = 33.0
+CLOSE = 0.02  # a target counts as met within this, rungs; far below what a thumb can tell
+SURE = 0.05  # and is reported as met within this
+LOWEST_RUNG = -6.0  # what "nothing is solid" counts as, so that a search has a slope
+FINEST = Decimal("0.001")
+SAMPLES = 240
+STARTS = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """What a formula must do: `rung` at `at_c`; at least `min_rung` at `hot_c`; and
+    `skin_melt` (0 to 1) of its crystals at `at_c` gone at 33 C."""
+
+    rung: float
+    at_c: float = 21.0
+    min_rung: float | None = None
+    hot_c: float | None = None
+    skin_melt: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """What a change must respect: locked slugs, ranges of percent by slug and by layer."""
+
+    locked: frozenset[str] = frozenset()
+    ranges: Mapping[str, tuple[float, float]] | None = None
+    layers: Mapping[Layer, tuple[float, float]] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Solution:
+    """The proposal: percents that sum to 100.000 in the order of the lines.
+
+    `rungs` are those of the proposal at the target's temperatures. When the target
+    is not met it is the closest there is; `limits` say what stops it and `ways_out`
+    what would help.
+    """
+
+    status: Literal["met", "not_met"]
+    percents: tuple[Decimal, ...]
+    rungs: Mapping[float, float]
+    skin_melt: float
+    limits: tuple[str, ...]
+    ways_out: tuple[str, ...]
+
+
+class Space:
+    """The formulas that can be made of some materials: percents in, rungs out."""
+
+    def __init__(self, materials: Sequence[Material]) -> None:
+        self.materials = tuple(materials)
+        even = blend([(material, 1.0) for material in materials])
+        row = {material: i for i, material in enumerate(even.materials)}
+        order = [row[material] for material in materials]
+        self.fractions: Array = (even.mass / (even.percent[:, None] / 100.0))[order]
+        self._even = even
+        self._factor = np.array([m.strength_factor for m in materials])
+        self._volume = np.array([1.0 / m.density_solid for m in materials])
+        self._filler = np.array([m.is_filler for m in materials], dtype=float)
+
+    def crystals(self, percents: Array, temp_c: float) -> Array:
+        """Return crystal masses (p, k) in 1 g of each of `percents` (p, m)."""
+        mass = percents / 100.0 @ self.fractions
+        moles = mass / self._even.molar_mass
+        held = saturation(np.array([temp_c]), self._even.melt_c, self._even.enthalpy_kj)
+        liquid = liquid_moles(moles, held)[:, None]
+        return np.asarray(np.maximum(moles - held * liquid, 0.0) * self._even.molar_mass)
+
+    def rungs(self, percents: Array, temp_c: float) -> Array:
+        """Return the rung (p,) of each of `percents` (p, m), not clipped to 0..10."""
+        solid = self.crystals(percents, temp_c)
+        mass = percents / 100.0 @ self.fractions
+        own = (percents / 100.0 * self._factor) @ self.fractions
+        strength = self._even.strength * np.divide(own, mass, out=np.ones_like(mass), where=mass > 0.0)
+        fat = solid @ self._even.is_fat.astype(float)
+        weight = np.where(self._even.is_fat, few_fat_crystals(fat)[:, None], 1.0)
+        load = (solid * strength * weight).sum(axis=-1)
+        volume = percents @ self._volume
+        filler = np.minimum(percents @ (self._volume * self._filler) / volume, 0.99 * FILLER_LIMIT)
+        value = STIFFNESS * load**EXPONENT * (1.0 - filler / FILLER_LIMIT) ** -1.5
+        return np.maximum(raw_rungs(value), LOWEST_RUNG)
+
+    def skin_melt(self, percents: Array, room_c: float) -> Array:
+        """Return the share (p,) of the crystals at `room_c` that are gone at 33 C."""
+        room, skin = (self.crystals(percents, t).sum(axis=-1) for t in (room_c, SKIN_C))
+        return np.asarray(1.0 - np.divide(skin, room, out=np.zeros_like(room), where=room > 1e-9))
+
+
+def solve(
+    parts: Sequence[tuple[Material, float]], target: Target, limits: Limits | None = None
+) -> Solution:
+    """Return the formula nearest to `parts` (materials and percents) that meets `target`.
+
+    Each material stands once. Raises `CalmTinError` for limits that contradict
+    each other or the sum of 100.
+    """
+    problem = _Problem(parts, target, limits or Limits())
+    best, is_met = problem.search()
+    percents = problem.rounded(best)
+    exact = np.array([[float(p) for p in percents]])
+    rungs = {target.at_c: float(np.clip(problem.space.rungs(exact, target.at_c)[0], 0.0, 10.0))}
+    if target.hot_c is not None:
+        rungs[target.hot_c] = float(np.clip(problem.space.rungs(exact, target.hot_c)[0], 0.0, 10.0))
+    melt = float(problem.space.skin_melt(exact, target.at_c)[0])
+    if is_met and problem.misses(exact)[0] <= SURE:
+        return Solution("met", percents, rungs, melt, (), ())
+    said, ways = problem.reasons(best)
+    return Solution("not_met", percents, rungs, melt, said, ways)
+
+
+class _Problem:
+    def __init__(self, parts: Sequence[tuple[Material, float]], target: Target, limits: Limits) -> None:
+        slugs = [material.slug for material, _ in parts]
+        if len(set(slugs)) != len(slugs):
+            raise CalmTinError("Each material must stand in one line.", field="lines")
+        for slug in [*limits.locked, *(limits.ranges or {})]:
+            if slug not in slugs:
+                raise CalmTinError(f"{slug} is not in the formula.", field="material", material=slug)
+        if target.min_rung is not None and target.hot_c is None:
+            raise CalmTinError("A rung on the hot day needs the hot day's temperature.", field="hot_c")
+        self.target, self.limits = target, limits
+        self.materials = [material for material, _ in parts]
+        self.space = Space(self.materials)
+        self.start = np.array([percent for _, percent in parts], dtype=float)
+        self.low, self.high = self._bounds(slugs)
+        self._check_sum()
+
+    def _bounds(self, slugs: list[str]) -> tuple[Array, Array]:
+        low, high = np.zeros(len(slugs)), np.full(len(slugs), 100.0)
+        for i, slug in enumerate(slugs):
+            if slug in self.limits.locked:
+                low[i] = high[i] = self.start[i]
+            elif self.limits.ranges and slug in self.limits.ranges:
+                low[i], high[i] = self.limits.ranges[slug]
+                if not 0.0 <= low[i] <= high[i] <= 100.0:
+                    raise CalmTinError(
+                        f"The range of {self.materials[i].label.lower()} must run from 0 up to 100 %.",
+                        field="range",
+                        material=slug,
+                    )
+        return low, high
+
+    def _check_sum(self) -> None:
+        if self.low.sum() > 100.0 + 1e-6:
+            raise DoesNotAddUp(
+                f"Locks and ranges alone make {self.low.sum():.1f} %. Loosen one of them.", field="range"
+            )
+        if self.high.sum() < 100.0 - 1e-6:
+            raise DoesNotAddUp(
+                f"Locks and ranges leave room for {self.high.sum():.1f} % only. Loosen one of them.",
+                field="range",
+            )
+
+    def layer_rows(self) -> list[tuple[Layer, Array, float, float]]:
+        """Return each layer's member vector with its range."""
+        rows = []
+        for layer, (low, high) in (self.limits.layers or {}).items():
+            member = np.array([float(m.layer == layer) for m in self.materials])
+            if member.any():
+                rows.append((layer, member, low, high))
+        return rows
+
+    def misses(self, points: Array) -> Array:
+        """Return how far each point (p, m) is from the target, rungs; layers count in percent."""
+        t = self.target
+        far = np.abs(self.space.rungs(points, t.at_c) - t.rung)
+        if t.min_rung is not None and t.hot_c is not None:
+            far = far + np.maximum(t.min_rung - self.space.rungs(points, t.hot_c), 0.0)
+        if t.skin_melt is not None:
+            far = far + 10.0 * np.maximum(t.skin_melt - self.space.skin_melt(points, t.at_c), 0.0)
+        for _, member, low, high in self.layer_rows():
+            share = points @ member
+            far = far + np.maximum(low - share, 0.0) + np.maximum(share - high, 0.0)
+        return np.asarray(far)
+
+    def search(self) -> tuple[Array, bool]:
+        """Return the least change that meets the target, or the closest point, and whether met."""
+        if np.allclose(self.low, self.high):
+            return self.low.copy(), False
+        starts = self._starts()
+        found = [self._descend(start) for start in starts]
+        points = np.array(found)
+        far = self.misses(points)
+        good = far <= CLOSE + 5e-3
+        if good.any():
+            change = ((points - self.start) ** 2).sum(axis=-1)
+            return np.asarray(points[np.where(good, change, np.inf).argmin()]), True
+        closest = [self._approach(start) for start in (*starts[:3], points[far.argmin()])]
+        points = np.array([*found, *closest])
+        far = self.misses(points)
+        best = points[far.argmin()]
+        return np.asarray(best), bool(far.min() <= SURE)
+
+    def _starts(self) -> list[Array]:
+        """Return today's formula, fitted into the limits, and spread points near the target."""
+        random = np.random.default_rng(100)
+        here = self._fitted(self.start[None, :])
+        room = self.high - self.low
+        spread = self.low + room * random.random((SAMPLES, len(room)))
+        # Half of them stay near today: a small change is what is wanted.
+        near = here + random.normal(size=(SAMPLES, len(room))) * np.minimum(room, 12.0)
+        points = np.concatenate([here, self._fitted(np.concatenate([spread, near]))])
+        change = np.sqrt(((points - self.start) ** 2).sum(axis=-1))
+        rank = np.argsort(self.misses(points) * 10.0 + change * 0.2)
+        chosen = [points[0]]
+        for i in rank:
+            if len(chosen) > STARTS:
+                break
+            if min(np.abs(points[i] - other).max() for other in chosen) > 2.0:
+                chosen.append(points[i])
+        return chosen
+
+    def _fitted(self, points: Array) -> Array:
+        """Return points moved into bounds and onto the sum of 100, sharing out by room."""
+        x = np.clip(points, self.low, self.high)
+        for _ in range(30):
+            lack = 100.0 - x.sum(axis=-1, keepdims=True)
+            room = np.where(lack > 0.0, self.high - x, x - self.low)
+            total = room.sum(axis=-1, keepdims=True)
+            x = np.clip(x + lack * room / np.where(total > 0.0, total, 1.0), self.low, self.high)
+        return np.asarray(x)
+
+    def _slopes(self, function: object, point: Array) -> Array:
+        """Return central differences (m,) of a vectorised function of points."""
+        step = 1e-4
+        shifts = np.concatenate([np.eye(len(point)), -np.eye(len(point))]) * step
+        values = np.asarray(function(np.maximum(point + shifts, 0.0)))  # type: ignore[operator]
+        n = len(point)
+        return np.asarray((values[:n] - values[n:]) / (2.0 * step))
+
+    def _constraints(self) -> list[dict[str, object]]:
+        t, space = self.target, self.space
+        wanted = [
+            (lambda x: CLOSE - (space.rungs(x, t.at_c) - t.rung)),
+            (lambda x: CLOSE + (space.rungs(x, t.at_c) - t.rung)),
+        ]
+        if t.min_rung is not None and t.hot_c is not None:
+            hot_c, least = t.hot_c, t.min_rung
+            wanted.append(lambda x: space.rungs(x, hot_c) - least)
+        if t.skin_melt is not None:
+            melt = t.skin_melt
+            wanted.append(lambda x: 10.0 * (space.skin_melt(x, t.at_c) - melt))
+        rows: list[dict[str, object]] = [
+            {"type": "eq", "fun": lambda x: x.sum() - 100.0, "jac": lambda x: np.ones_like(x)}
+        ]
+        for function in wanted:
+            rows.append(
+                {
+                    "type": "ineq",
+                    "fun": lambda x, f=function: float(f(x[None, :])[0]),
+                    "jac": lambda x, f=function: self._slopes(f, x),
+                }
+            )
+        for _, member, low, high in self.layer_rows():
+            rows.append(
+                {"type": "ineq", "fun": lambda x, m=member, v=low: x @ m - v, "jac": lambda x, m=member: m}
+            )
+            rows.append(
+                {
+                    "type": "ineq",
+                    "fun": lambda x, m=member, v=high: v - x @ m,
+                    "jac": lambda x, m=member: -m,
+                }
+            )
+        return rows
+
+    def _descend(self, start: Array) -> Array:
+        run = minimize(
+            lambda x: ((x - self.start) ** 2).sum(),
+            start,
+            jac=lambda x: 2.0 * (x - self.start),
+            bounds=list(zip(self.low, self.high, strict=True)),
+            constraints=self._constraints(),
+            method="SLSQP",
+            options={"maxiter": 80, "ftol": 1e-9},
+        )
+        return np.asarray(np.clip(run.x, self.low, self.high))
+
+    def _approach(self, start: Array) -> Array:
+        """Come as near to the target as the limits let it."""
+        rows = [row for row in self._constraints() if row["type"] == "eq"]
+        run = minimize(
+            lambda x: float(self.misses(x[None, :])[0]) + 1e-5 * ((x - self.start) ** 2).sum(),
+            start,
+            jac=lambda x: self._slopes(self.misses, x) + 2e-5 * (x - self.start),
+            bounds=list(zip(self.low, self.high, strict=True)),
+            constraints=rows,
+            method="SLSQP",
+            options={"maxiter": 120, "ftol": 1e-10},
+        )
+        return np.asarray(self._fitted(np.clip(run.x, self.low, self.high)[None, :])[0])
+
+    def rounded(self, point: Array) -> tuple[Decimal, ...]:
+        """Return percents to a thousandth that sum to 100.000; locked lines to the letter."""
+        exact = [Decimal(repr(round(float(x), 6))) for x in np.clip(point, self.low, self.high)]
+        held = [i for i in range(len(exact)) if self.low[i] == self.high[i]]
+        free = [i for i in range(len(exact)) if self.low[i] < self.high[i]]
+        if not free:
+            return tuple(exact)
+        left = WHOLE - sum((exact[i] for i in held), Decimal(0))
+        at_limit = {
+            i
+            for i in free
+            if exact[i] in (Decimal(repr(float(self.low[i]))), Decimal(repr(float(self.high[i]))))
+        }
+        movable = [i for i in free if i not in at_limit] or free
+        left -= sum((exact[i] for i in free if i not in movable), Decimal(0))
+        # What is left over of a thousandth, where a lock has more decimals, goes to the largest line.
+        crumb = left - left.quantize(FINEST, rounding="ROUND_FLOOR")
+        wanted = [exact[i] for i in movable]
+        wanted[-1] += left - crumb - sum(wanted, Decimal(0))
+        shared = share_out(wanted, FINEST)
+        for i, value in zip(movable, shared, strict=True):
+            exact[i] = value
+        largest = max(movable, key=lambda i: exact[i])
+        exact[largest] += crumb
+        return tuple(exact)
+
+    def reasons(self, point: Array) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        """Return what stops the target at the closest `point`, and two ways out."""
+        here = point[None, :]
+        t = self.target
+        rung = float(np.clip(self.space.rungs(here, t.at_c)[0], 0.0, 10.0))
+        said = []
+        is_soft = rung < t.rung - SURE
+        if abs(rung - t.rung) > SURE:
+            side = "below" if is_soft else "above"
+            said.append(
+                f"The closest is {rung:.1f} at {t.at_c:g} °C, {abs(t.rung - rung):.1f} {side} the target."
+            )
+        if t.min_rung is not None and t.hot_c is not None:
+            hot = float(np.clip(self.space.rungs(here, t.hot_c)[0], 0.0, 10.0))
+            if hot < t.min_rung - SURE:
+                is_soft = True
+                said.append(
+                    f"At {t.hot_c:g} °C it reads {hot:.1f}, {t.min_rung - hot:.1f} below what is wanted."
+                )
+        if t.skin_melt is not None:
+            melt = float(self.space.skin_melt(here, t.at_c)[0])
+            if melt < t.skin_melt - 0.005:
+                said.append(f"Only {100 * melt:.0f} % of it melts on skin.")
+        temp = t.hot_c if t.hot_c is not None and t.min_rung is not None and len(said) > 1 else t.at_c
+        slope = self._slopes(lambda x: self.space.rungs(x, temp), point) * (1.0 if is_soft else -1.0)
+        order = np.argsort(-slope)
+        ways: list[str] = []
+        for i in order:
+            name = self.materials[i].label
+            helps = slope[i] > float(np.median(slope)) + 1e-6
+            at_high = point[i] >= self.high[i] - 1e-3
+            if helps and at_high and self.high[i] < 100.0:
+                word = "locked at" if self.low[i] == self.high[i] else "held to at most"
+                said.append(f"{name} is {word} {self.high[i]:g} %; more of it would help.")
+                ways += self._freed(int(i))
+        for i in order[::-1]:
+            name = self.materials[i].label
+            hurts = slope[i] < float(np.median(slope)) - 1e-6
+            if hurts and point[i] <= self.low[i] + 1e-3 and self.low[i] > 0.0:
+                word = "locked at" if self.low[i] == self.high[i] else "held to at least"
+                said.append(f"{name} is {word} {self.low[i]:g} %; less of it would help.")
+                ways += self._freed(int(i))
+        for layer, member, low, high in self.layer_rows():
+            share = float(point @ member)
+            if share >= high - 1e-3 or share <= low + 1e-3:
+                said.append(
+                    f"All of the {layer.replace('_', ' ')} together is held from {low:g} to {high:g} %."
+                )
+        if len(said) == (1 if abs(rung - t.rung) > SURE else 0) or not said:
+            said.append("These materials cannot go further in any proportion.")
+        if len(ways) < 2:
+            ways.append(
+                "Add a harder wax or butter, such as candelilla or kokum."
+                if is_soft
+                else "Add a liquid oil, or take wax out."
+            )
+        if len(ways) < 2:
+            ways.append(f"Take {rung:.1f} as the target, which these limits can reach.")
+        return tuple(dict.fromkeys(said)), tuple(dict.fromkeys(ways))[:2]
+
+    def _freed(self, i: int) -> list[str]:
+        """Return what letting one line go would ask of it, if it would do."""
+        other = _Problem.__new__(_Problem)
+        other.__dict__.update(self.__dict__)
+        other.low, other.high = self.low.copy(), self.high.copy()
+        other.low[i], other.high[i] = 0.0, 100.0
+        best, is_met = other.search()
+        if not is_met:
+            return []
+        name = self.materials[i].label
+        if best[i] > self.high[i]:
+            return [f"Allow {name.lower()} up to {np.ceil(best[i] * 2) / 2:g} %."]
+        return [f"Allow {name.lower()} down to {np.floor(best[i] * 2) / 2:g} %."]
