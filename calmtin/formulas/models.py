@@ -119,6 +119,7 @@ class Line(Owned):
     material = models.SlugField(max_length=60)
     percent = models.DecimalField(max_digits=6, decimal_places=3)
     is_balancing = models.BooleanField(default=False)
+    is_locked = models.BooleanField(default=False)
     typed = models.CharField(max_length=200, blank=True, help_text="the measure as it was written")
     alcohol_pct = models.FloatField(null=True, blank=True, help_text="a tincture's strength by volume")
 

@@ -79,9 +79,47 @@ def set_percent(user: Any, version: Version, *, key: str, percent: Decimal, seen
                 "Let another line balance first.",
                 field="percent",
             )
+        if line.is_locked:
+            raise DoesNotAddUp("This line is locked. Unlock it first.", field="percent")
         line.percent = percent
         line.save(update_fields=["percent"])
         _rebalance(draft, shelf)
+    return draft
+
+
+def set_lock(user: Any, version: Version, *, key: str, is_locked: bool, seen: int) -> Version:
+    """Lock a line, so that neither a hand nor the solver moves it; the balancing line cannot be."""
+    with _edit(user, version, seen) as (draft, _):
+        line = _line(draft, key)
+        if line.is_balancing and is_locked:
+            raise DoesNotAddUp(
+                "This line balances the total, so it has to move. Let another line balance first.",
+                field="percent",
+            )
+        line.is_locked = is_locked
+        line.save(update_fields=["is_locked"])
+    return draft
+
+
+def apply_lines(
+    user: Any, version: Version, *, percents: list[tuple[str, str, Decimal]], seen: int
+) -> Version:
+    """Set all lines at once to (key, slug, percent), as a solver or a swap proposed them.
+
+    Raises `DoesNotAddUp` unless they sum to exactly 100 and name every line.
+    """
+    if sum((percent for _, _, percent in percents), Decimal(0)) != WHOLE:
+        raise DoesNotAddUp("A proposal must sum to 100 %. Work it out again.", field="percent")
+    with _edit(user, version, seen) as (draft, shelf):
+        lines = {line.key: line for line in draft.lines.all()}
+        if set(lines) != {key for key, _, _ in percents}:
+            raise EditedElsewhere(
+                "The formula has other lines by now. Work it out again.", field="revision"
+            )
+        for key, slug, percent in percents:
+            line = lines[key]
+            line.material, line.percent = shelf[slug].slug, percent
+            line.save(update_fields=["material", "percent"])
     return draft
 
 
@@ -128,6 +166,8 @@ def balance_with(user: Any, version: Version, *, key: str, seen: int) -> Version
     """Let another line balance the total from now on; no percentage changes."""
     with _edit(user, version, seen) as (draft, _):
         line = _line(draft, key)
+        if line.is_locked:
+            raise DoesNotAddUp("This line is locked. Unlock it first.", field="percent")
         draft.lines.update(is_balancing=False)
         draft.lines.filter(pk=line.pk).update(is_balancing=True)
     return draft
@@ -231,7 +271,7 @@ def _choose_balancing(version: Version, shelf: Shelf) -> None:
     """Let the largest liquid oil balance, or the largest line where there is none."""
     lines = list(version.lines.all())
     chosen = max(lines, key=lambda line: (shelf[line.material].layer == "oil", line.percent))
-    version.lines.filter(pk=chosen.pk).update(is_balancing=True)
+    version.lines.filter(pk=chosen.pk).update(is_balancing=True, is_locked=False)
 
 
 def _rebalance(version: Version, shelf: Shelf) -> None:

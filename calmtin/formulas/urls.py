@@ -11,6 +11,10 @@ version = [
     path("lines/", views.line_add, name="line_add"),
     path("lines/<slug:key>/percent/", views.line_percent, name="line_percent"),
     path("lines/<slug:key>/strength/", views.line_strength, name="line_strength"),
+    path("lines/<slug:key>/lock/", views.line_lock, name="line_lock"),
+    path("lines/<slug:key>/swap/", views.swaps, name="swaps"),
+    path("target/", views.target, name="target"),
+    path("apply/", views.apply, name="apply"),
     path("lines/<slug:key>/remove/", views.line_remove, name="line_remove"),
     path("lines/<slug:key>/balance/", views.line_balance, name="line_balance"),
 ]

@@ -9,13 +9,14 @@ from django import forms
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.core.tincture import strength_pct
-from calmtin.formulas import services
+from calmtin.formulas import services, solving
 from calmtin.formulas.forms import (
     AddLineForm,
     BatchForm,
@@ -26,10 +27,11 @@ from calmtin.formulas.forms import (
     RequestKeyForm,
     StrengthForm,
 )
-from calmtin.formulas.models import Formula, Version, cooling_choices, kind_choices
+from calmtin.formulas.models import Formula, Line, Version, cooling_choices, kind_choices
 from calmtin.formulas.pasting import read_pasted
 from calmtin.formulas.queries import formula_view, formulas_of, why_of
 from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.queries import FREE_FROM, lots_of
 
 # The boxes of the page that hold what a maker types.
 TYPED = ("percent", "batch_g", "overrun", "strength")
@@ -106,6 +108,72 @@ def line_add(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         ),
         place="add",
     )
+
+
+@require_POST
+def line_lock(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Lock or unlock a line."""
+    version = _version(request, pk, number)
+    locks = request.POST.get("lock") == "yes"
+    return _edit(
+        request,
+        version,
+        None,
+        lambda seen: services.set_lock(request.user, version, key=key, is_locked=locks, seen=seen),
+        place=key,
+    )
+
+
+@require_GET
+def target(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Ask for a target and show what the solver proposes for it."""
+    version, shelf, bench = _version(request, pk, number), shelf_for(request.user), bench_of(request.user)
+    boxes = solving.target_boxes(version, request.GET)
+    view = formula_view(version, shelf, bench)
+    context: dict[str, Any] = {"view": view, "boxes": boxes}
+    if view.line_count and boxes.is_fine:
+        try:
+            context["proposal"] = solving.propose_target(version, shelf, bench, boxes)
+        except CalmTinError as refused:
+            context["problem"] = refused.sentence
+    return page_or_fragment(request, "formulas/target.html", "formulas/_target.html", context)
+
+
+@require_GET
+def swaps(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Show what may stand in for a line, one for one and at equal firmness."""
+    version, shelf, bench = _version(request, pk, number), shelf_for(request.user), bench_of(request.user)
+    line = Line.objects.own_or_404(request.user, version=version, key=key)
+    avoid = [flag for flag in request.GET.getlist("free") if flag in FREE_FROM]
+    stock = {v.lot.material for v in lots_of(request.user, timezone.localdate()) if v.left_g > 0}
+    found = solving.candidates(version, key, shelf, bench, avoid=avoid, stock=stock)
+    if request.GET.get("mine"):
+        found = [candidate for candidate in found if candidate.in_stock]
+    context = {
+        "view": formula_view(version, shelf, bench),
+        "line": line,
+        "material": shelf[line.material],
+        "candidates": found,
+        "avoid": avoid,
+        "mine": bool(request.GET.get("mine")),
+        "free_from": FREE_FROM,
+    }
+    return page_or_fragment(request, "formulas/swaps.html", "formulas/_swaps.html", context)
+
+
+@require_POST
+def apply(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Apply a proposal as a whole, or nothing of it."""
+    version, seen = _version(request, pk, number), request.POST.get("seen", "")
+    try:
+        percents = solving.read_token(request.POST.get("proposal", ""))
+        draft = services.apply_lines(
+            request.user, version, percents=percents, seen=int(seen) if seen.isdecimal() else -1
+        )
+        return redirect("formulas:version", pk=pk, number=draft.number)
+    except CalmTinError as refused:
+        context = {"problem_at": "page", "problem": refused.sentence}
+        return _show(request, _version(request, pk, number), **context)
 
 
 @require_POST

@@ -57,3 +57,28 @@ class PantryPath(BrowserCase):
         page.get_by_label("only what I have").check()
         expect(page.get_by_role("link", name="Reed-bed wax")).to_be_visible()
         expect(page.get_by_role("link", name="Candelilla wax")).to_have_count(0)
+
+
+class Solving(BrowserCase):
+    def test_solve_a_target(self) -> None:
+        page = self.open(f"/formulas/{self.formula('Slipway foot balm').pk}/")
+        page.keyboard.press("t")
+        page.get_by_label("Rung at 21°").fill("5.4")
+        page.keyboard.press("Tab")
+        expect(page.locator(".reading .big-number")).to_have_text("5.4")
+        self.assert_accessible()
+        page.get_by_role("button", name="Apply it").click()
+        expect(page.get_by_role("heading", name="Slipway foot balm")).to_be_visible()
+        expect(page.locator(".reading .big-number")).to_have_text("5.4")
+        expect(page.get_by_text("100.0 %")).to_be_visible()
+
+    def test_plant_wax_at_equal_firmness(self) -> None:
+        page = self.open(f"/formulas/{self.formula('Headwind lip stick').pk}/")
+        page.get_by_role("textbox", name="Beeswax, yellow").focus()
+        page.keyboard.press("s")
+        page.get_by_label("without bee products").check()
+        expect(page.get_by_text("Beeswax, white")).to_have_count(0)
+        self.assert_accessible()
+        page.get_by_role("button", name="Candelilla wax at equal firmness").click()
+        expect(page.get_by_role("textbox", name="Candelilla wax", exact=True)).to_be_visible()
+        self.assertAlmostEqual(float(page.locator(".reading .big-number").inner_text()), 6.7, delta=0.11)

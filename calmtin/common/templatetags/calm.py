@@ -87,6 +87,18 @@ def range_end(value: Any) -> str:
 
 
 @register.filter
+def get(mapping: Any, key: Any) -> Any:
+    """Look a key up in a mapping; nothing where it is not there."""
+    return mapping.get(key, "")
+
+
+@register.filter
+def share(value: Any) -> str:
+    """Write a share of 0 to 1 as a whole percentage."""
+    return f"{100 * float(value):.0f} %"
+
+
+@register.filter
 def spaced(slug: str) -> str:
     """Write a flag such as "tree_nut" in words."""
     return slug.replace("_", " ")

@@ -6,7 +6,7 @@ const bench = document.getElementById("main");
 const nudge = (input, event) => {
   const size = event.altKey ? 5 : event.shiftKey ? 0.1 : 0.5;
   const now = Number.parseFloat(input.value.replace(",", "."));
-  if (Number.isNaN(now)) return;
+  if (Number.isNaN(now) || input.readOnly) return;
   const next = Math.min(100, Math.max(0, now + (event.key === "ArrowUp" ? size : -size)));
   input.value = String(Math.round(next * 1000) / 1000);
   input.dispatchEvent(new Event("change", { bubbles: true }));
@@ -17,6 +17,8 @@ bench.addEventListener("keydown", (event) => {
   if (event.target.matches("[data-line] .percent")) {
     if (event.key === "ArrowUp" || event.key === "ArrowDown") { event.preventDefault(); nudge(event.target, event); }
     if (event.key === "b") { event.preventDefault(); line.querySelector(".balance")?.click(); }
+    if (event.key === "l") { event.preventDefault(); line.querySelector(".lock")?.click(); }
+    if (event.key === "s") { event.preventDefault(); line.querySelector(".swap")?.click(); }
     if (event.key === "Escape") { event.target.value = event.target.dataset.was; }
   }
 });

@@ -1,0 +1,281 @@
+"""Targets and swaps of a version: what the solver proposes, line by line."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+
+import numpy as np
+
+from calmtin.accounts.models import Bench
+from calmtin.core.data.loader import read_table
+from calmtin.core.errors import CalmTinError
+from calmtin.core.materials import Layer, Material, Shelf
+from calmtin.core.targets import Limits, Solution, Space, Target, solve
+from calmtin.core.units import read_number
+from calmtin.core.weighing import share_out
+from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.models import Line, Version
+from calmtin.formulas.queries import Firmness, firmness_of
+
+# Powders and finishing parts are dosed for their own sake: the solver leaves them alone.
+MOVED: tuple[Layer, ...] = ("wax", "butter", "soft_fat", "oil")
+MOST_CANDIDATES = 12
+TENTH = Decimal("0.1")
+
+
+@dataclass(frozen=True)
+class ProposedLine:
+    """A line before and after."""
+
+    key: str
+    before: Material
+    after: Material
+    was: Decimal
+    now: Decimal
+
+    @property
+    def change(self) -> Decimal:
+        """Percentage points that it moves by."""
+        return self.now - self.was
+
+    @property
+    def is_same(self) -> bool:
+        """Whether nothing about it changes."""
+        return not self.change and self.before == self.after
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A whole change, applied or refused as one."""
+
+    lines: list[ProposedLine]
+    firmness: Firmness | None
+    solution: Solution | None
+
+    @property
+    def moved(self) -> Decimal:
+        """Percentage points moved in all lines together."""
+        return sum((abs(line.change) for line in self.lines), Decimal(0))
+
+    @property
+    def changed(self) -> list[ProposedLine]:
+        """The lines about which anything changes."""
+        return [line for line in self.lines if not line.is_same]
+
+    @property
+    def token(self) -> str:
+        """The change in one field of a form."""
+        return ";".join(f"{line.key}:{line.after.slug}:{line.now}" for line in self.lines)
+
+
+def read_token(text: str) -> list[tuple[str, str, Decimal]]:
+    """Return what a proposal's token says; refuse anything else."""
+    found = []
+    for part in text.split(";"):
+        pieces = part.split(":")
+        if len(pieces) != 3:
+            raise CalmTinError("This proposal cannot be read. Work it out again.", field="percent")
+        percent = read_number(pieces[2], name="The percentage", high=100.0, unit="%")
+        found.append((pieces[0], pieces[1], percent))
+    return found
+
+
+@dataclass(frozen=True)
+class TargetBoxes:
+    """What the target page asks, as it was typed."""
+
+    rung: str
+    min_rung: str
+    hot_c: str
+    ranges: dict[str, tuple[str, str]]
+    problems: dict[str, str]
+
+    @property
+    def is_fine(self) -> bool:
+        """Whether every box could be read."""
+        return not self.problems
+
+
+def target_boxes(version: Version, typed: Mapping[str, str]) -> TargetBoxes:
+    """Return the boxes of the target page, filled in from the kind where nothing was typed."""
+    kind = version.formula.kind_facts
+    middle = (kind.target[0] + kind.target[1]) / 2.0
+    rung = typed.get("rung", f"{middle:.1f}")
+    min_rung = typed.get("min_rung", f"{kind.hold_rung:g}" if kind.hold_rung is not None else "")
+    hot_c = typed.get("hot_c", f"{kind.hold_c:g}" if kind.hold_c is not None else "")
+    ranges, problems = {}, {}
+    for line in version.lines.all():
+        low, high = typed.get(f"low_{line.key}", ""), typed.get(f"high_{line.key}", "")
+        ranges[line.key] = (low, high)
+        for text in (low, high):
+            if text.strip():
+                _try(problems, line.key, text, "The limit", 100.0)
+    _try(problems, "rung", rung, "The rung", 10.0)
+    if min_rung.strip() or hot_c.strip():
+        _try(problems, "min_rung", min_rung, "The rung on the hot day", 10.0)
+        _try(problems, "hot_c", hot_c, "The hot day", 110.0)
+    return TargetBoxes(rung, min_rung, hot_c, ranges, problems)
+
+
+def _try(problems: dict[str, str], field: str, text: str, name: str, high: float) -> None:
+    try:
+        read_number(text, name=name, high=high)
+    except CalmTinError as refused:
+        problems[field] = refused.sentence
+
+
+def propose_target(version: Version, shelf: Shelf, bench: Bench, boxes: TargetBoxes) -> Proposal:
+    """Return the least change that meets the target in `boxes`."""
+    pairs = lines_with_materials(version, shelf)
+    target = Target(
+        rung=float(read_number(boxes.rung, name="The rung", high=10.0)),
+        at_c=bench.room_c,
+        min_rung=float(read_number(boxes.min_rung, name="The rung", high=10.0))
+        if boxes.min_rung.strip()
+        else None,
+        hot_c=float(read_number(boxes.hot_c, name="The hot day", high=110.0))
+        if boxes.hot_c.strip()
+        else None,
+    )
+    ranges = {}
+    for line, material in pairs:
+        low, high = boxes.ranges[line.key]
+        if low.strip() or high.strip():
+            ranges[material.slug] = (
+                float(read_number(low or "0", name="The limit", high=100.0)),
+                float(read_number(high or "100", name="The limit", high=100.0)),
+            )
+    locked = frozenset(
+        material.slug
+        for line, material in pairs
+        if line.is_locked or (material.layer not in MOVED and material.slug not in ranges)
+    )
+    parts = [(material, float(line.percent)) for line, material in pairs]
+    solution = solve(parts, target, Limits(locked, {s: r for s, r in ranges.items() if s not in locked}))
+    return _proposal(version, pairs, [m for _, m in pairs], solution, bench)
+
+
+def _proposal(
+    version: Version,
+    pairs: list[tuple[Line, Material]],
+    after: list[Material],
+    solution: Solution,
+    bench: Bench,
+) -> Proposal:
+    percents = _tidied(pairs, after, solution, bench)
+    lines = [
+        ProposedLine(line.key, before, now, line.percent, percent)
+        for (line, before), now, percent in zip(pairs, after, percents, strict=True)
+    ]
+    parts = [(line.after, float(line.now)) for line in lines]
+    return Proposal(lines, firmness_of(parts, version.formula, bench, overrun=version.overrun), solution)
+
+
+def _tidied(
+    pairs: list[tuple[Line, Material]], after: list[Material], solution: Solution, bench: Bench
+) -> list[Decimal]:
+    """Return the solver's percents in tenths, where that moves the rung by less than a tenth.
+
+    Nobody weighs thousandths of a percent. Lines that did not move stay to the letter.
+    """
+    exact = list(solution.percents)
+    moved = [i for i, (line, _) in enumerate(pairs) if exact[i] != line.percent]
+    total = sum((exact[i] for i in moved), Decimal(0))
+    if total % TENTH:
+        return exact
+    tidy = exact.copy()
+    for i, percent in zip(moved, share_out([exact[i] for i in moved], TENTH), strict=True):
+        tidy[i] = percent
+    space = Space(after)
+    was, now = (space.rungs(np.array([[float(p) for p in row]]), bench.room_c)[0] for row in (exact, tidy))
+    return tidy if abs(now - was) < 0.1 else exact
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A material that may stand in for a line: one for one, and at equal firmness."""
+
+    material: Material
+    note: str
+    one_for_one: Proposal
+    equal: Proposal
+    warnings: list[str]
+    in_stock: bool
+
+    @property
+    def rung_one_for_one(self) -> float:
+        """The rung that a one-for-one swap would give."""
+        firmness = self.one_for_one.firmness
+        return firmness.room.rung if firmness else 0.0
+
+
+def candidates(
+    version: Version, key: str, shelf: Shelf, bench: Bench, *, avoid: list[str], stock: set[str]
+) -> list[Candidate]:
+    """Return what may replace a line, ranked by how little else must change for equal firmness."""
+    pairs = lines_with_materials(version, shelf)
+    here = next(i for i, (line, _) in enumerate(pairs) if line.key == key)
+    old = pairs[here][1]
+    used = {material.slug for _, material in pairs}
+    notes = {row["to"]: row["factor_or_note"] for row in read_table("swaps") if row["from"] == old.slug}
+    known = [slug for slug in notes if slug in shelf]
+    alike = [slug for slug, m in shelf.items() if m.group == old.group and slug not in known]
+    stocked_first = sorted(alike, key=lambda slug: slug not in stock)
+    chosen = [
+        shelf[slug]
+        for slug in [*known, *stocked_first]
+        if slug not in used and not _has(shelf[slug], avoid) and not shelf[slug].is_wet
+    ][:MOST_CANDIDATES]
+    found = [_candidate(version, pairs, here, new, notes.get(new.slug, ""), bench, stock) for new in chosen]
+    return sorted(
+        found, key=lambda c: (c.equal.solution is None or c.equal.solution.status != "met", c.equal.moved)
+    )
+
+
+def _has(material: Material, avoid: list[str]) -> bool:
+    return any((not material.vegan) if flag == "vegan" else flag in material.allergens for flag in avoid)
+
+
+def _candidate(
+    version: Version,
+    pairs: list[tuple[Line, Material]],
+    here: int,
+    new: Material,
+    note: str,
+    bench: Bench,
+    stock: set[str],
+) -> Candidate:
+    old = pairs[here][1]
+    after = [new if i == here else material for i, (_, material) in enumerate(pairs)]
+    percents = [line.percent for line, _ in pairs]
+    plain = [
+        ProposedLine(line.key, before, now, line.percent, line.percent)
+        for (line, before), now in zip(pairs, after, strict=True)
+    ]
+    parts = [(line.after, float(line.now)) for line in plain]
+    one = Proposal(plain, firmness_of(parts, version.formula, bench, overrun=version.overrun), None)
+    today = firmness_of(
+        [(material, float(line.percent)) for line, material in pairs], version.formula, bench
+    )
+    rung = today.room.rung if today else 0.0
+    locked = frozenset(
+        m.slug for (line, _), m in zip(pairs, after, strict=True) if line.is_locked or m.layer not in MOVED
+    ) - {new.slug}
+    solution = solve(
+        list(zip(after, (float(p) for p in percents), strict=True)),
+        Target(rung, bench.room_c),
+        Limits(locked),
+    )
+    gained = [a for a in new.allergens if a not in old.allergens]
+    lost = [a for a in old.allergens if a not in new.allergens]
+    warnings = [f"brings {a.replace('_', ' ')}" for a in gained] + [
+        f"without {a.replace('_', ' ')}" for a in lost
+    ]
+    if new.skin_feel != old.skin_feel and new.skin_feel:
+        warnings.append(f"feels {new.skin_feel} instead of {old.skin_feel or 'unknown'}")
+    if new.basis == "estimated":
+        warnings.append("estimated: wider band")
+    equal = _proposal(version, pairs, after, solution, bench)
+    return Candidate(new, note, one, equal, warnings, new.slug in stock)

@@ -1,0 +1,114 @@
+"""Targets, swaps and locks on the formula's pages."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+from calmtin.formulas import services
+from tests.bench_data import draft, pour_of
+from tests.formulas.test_formulas import WithSalve
+
+
+class Targets(WithSalve):
+    def target(self, **typed: str) -> object:
+        return self.client.get(f"/formulas/{self.formula.pk}/v/1/target/", typed)
+
+    def apply(self, proposal: str, seen: int | None = None) -> object:
+        self.version.refresh_from_db()
+        revision = self.version.revision if seen is None else seen
+        return self.client.post(
+            f"/formulas/{self.formula.pk}/v/1/apply/", {"proposal": proposal, "seen": revision}
+        )
+
+    def test_proposed_applied_as_a_whole(self) -> None:
+        proposal = self.target(rung="5.5", min_rung="", hot_c="").context["proposal"]
+        self.assertEqual(proposal.solution.status, "met")
+        self.assertAlmostEqual(proposal.firmness.room.rung, 5.5, delta=0.1)
+        self.assertEqual(sum(line.now for line in proposal.lines), 100)
+        kept = next(line for line in proposal.lines if line.after.slug == "tocopherols_50")
+        self.assertFalse(kept.change)
+        self.apply(proposal.token)
+        self.assertEqual(self.percents(), {line.after.slug: line.now for line in proposal.lines})
+
+    def test_locks_and_ranges_hold(self) -> None:
+        coconut, wax = self.line("coconut_rbd"), self.line("beeswax_yellow")
+        services.set_lock(self.user, self.version, key=coconut.key, is_locked=True, seen=0)
+        found = self.target(rung="6", min_rung="", hot_c="", **{f"high_{wax.key}": "20"}).context[
+            "proposal"
+        ]
+        now = {line.after.slug: line.now for line in found.lines}
+        self.assertEqual((found.solution.status, now["coconut_rbd"]), ("not_met", Decimal(12)))
+        self.assertLessEqual(now["beeswax_yellow"], 20)
+        self.assertTrue(any("at most 20 %" in words for words in found.solution.limits))
+
+    def test_a_locked_line_does_not_move_by_hand_either(self) -> None:
+        wax = self.line("beeswax_yellow")
+        self.post(f"lines/{wax.key}/lock/", lock="yes")
+        refused = self.post(f"lines/{wax.key}/percent/", percent="30")
+        self.assertContains(refused, "This line is locked")
+        self.assertContains(self.post(f"lines/{wax.key}/balance/"), "This line is locked")
+        self.assertContains(
+            self.post(f"lines/{self.line('olive_oil').key}/lock/", lock="yes"), "balances the total"
+        )
+        self.post(f"lines/{wax.key}/lock/", lock="no")
+        self.post(f"lines/{wax.key}/percent/", percent="20")
+        self.assertEqual(self.percents()["beeswax_yellow"], 20)
+
+    def test_bad_boxes_are_named_and_kept(self) -> None:
+        for box in ("rung", "min_rung", "hot_c"):
+            page = self.target(**{"rung": "5", "min_rung": "3", "hot_c": "33", box: "firmish"})
+            self.assertContains(page, "is not a number")
+            self.assertContains(page, 'value="firmish"')
+        self.assertContains(self.target(rung="14"), "cannot be above 10")
+        crossed = {
+            f"low_{self.line('beeswax_yellow').key}": "30",
+            f"high_{self.line('beeswax_yellow').key}": "20",
+        }
+        self.assertContains(self.target(rung="5", **crossed), "must run from 0 up to 100")
+
+    def test_stale_or_forged_proposals_change_nothing(self) -> None:
+        token = self.target(rung="5.5").context["proposal"].token
+        before = self.percents()
+        key = self.line("olive_oil").key
+        for proposal, seen in (
+            (token, 99),
+            (token.replace("olive_oil", "moon_dust"), None),
+            (f"{key}:olive_oil:100", None),
+            (token.replace(":", ""), None),
+            ("", None),
+            (token.rsplit(":", 1)[0] + ":50", None),
+        ):
+            self.assertContains(self.apply(proposal, seen), 'role="alert"')
+            self.assertEqual(self.percents(), before)
+
+    def test_applying_to_a_poured_version_starts_the_next(self) -> None:
+        pour_of(self.user, self.version)
+        before = self.percents()
+        self.apply(self.target(rung="5.5").context["proposal"].token)
+        self.assertEqual(self.percents(), before)
+        self.assertEqual(draft(self.formula).number, 2)
+
+
+class Swaps(WithSalve):
+    def swaps(self, slug: str, query: str = "") -> list:
+        address = f"/formulas/{self.formula.pk}/v/1/lines/{self.line(slug).key}/swap/{query}"
+        return self.client.get(address).context["candidates"]
+
+    def test_plant_wax_at_equal_firmness(self) -> None:
+        found = {c.material.slug: c for c in self.swaps("beeswax_yellow", "?free=bee")}
+        self.assertNotIn("beeswax_white", found)
+        candelilla = found["candelilla_wax"]
+        wax = next(line for line in candelilla.equal.lines if line.after.slug == "candelilla_wax")
+        today = self.client.get(f"/formulas/{self.formula.pk}/").context["view"].firmness.room.rung
+        self.assertAlmostEqual(candelilla.equal.firmness.room.rung, today, delta=0.12)
+        self.assertGreater(candelilla.rung_one_for_one, today + 0.5)
+        self.assertLess(wax.now, 16)
+        self.assertIn("without bee", candelilla.warnings)
+
+    def test_ranked_by_how_little_else_changes(self) -> None:
+        found = [c for c in self.swaps("coconut_rbd") if c.equal.solution.status == "met"]
+        self.assertEqual([c.equal.moved for c in found], sorted(c.equal.moved for c in found))
+        self.assertIn(found[0].material.slug, ("coconut_virgin", "babassu_oil", "palm_kernel_oil"))
+
+    def test_only_what_i_have(self) -> None:
+        self.assertEqual(self.swaps("olive_oil", "?mine=yes"), [])
