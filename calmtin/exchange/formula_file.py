@@ -2,14 +2,25 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import json
 import math
 from dataclasses import dataclass
+from decimal import Decimal
 from typing import Any
 
+from django.db import transaction
+
+from calmtin.core.composition import WHOLE
 from calmtin.core.data.loader import kinds
 from calmtin.core.errors import BadFormulaFile, EmptyFormula, UnknownMaterial
+from calmtin.core.grain import COOLINGS
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.weighing import share_out
+from calmtin.formulas.models import Formula, Version
+from calmtin.formulas.services import start_formula
+from calmtin.pantry.adapters import shelf_for
 
 FORMAT = "calmtin.formula"
 VERSION = 1
@@ -25,6 +36,8 @@ class FormulaFile:
     lines: list[tuple[Material, float]]
     total_percent: float
     warnings: list[str]
+    extras: dict[str, Any]
+    flags: list[tuple[bool, bool]]
 
 
 def read_formula_file(text: str, shelf: Shelf) -> FormulaFile:
@@ -81,7 +94,98 @@ def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
         lines=[(material, percent * 100.0 / total) for material, percent in lines],
         total_percent=total,
         warnings=warnings,
+        extras=_extras(data),
+        flags=[(row.get("locked") is True, row.get("balances") is True) for row in rows],
     )
+
+
+def _extras(data: dict[str, Any]) -> dict[str, Any]:
+    """Return what only a formula of a bench has: batch, cooling and whipping, where they make sense."""
+    found: dict[str, Any] = {}
+    batch, overrun, cooling = data.get("batch_g"), data.get("overrun_pct"), data.get("cooling")
+    if isinstance(batch, int | float) and not isinstance(batch, bool) and 1 <= batch <= 50_000:
+        found["batch_g"] = Decimal(repr(batch)).quantize(Decimal("0.01"))
+    if isinstance(overrun, int) and not isinstance(overrun, bool) and 0 <= overrun <= 300:
+        found["overrun_pct"] = overrun
+    if cooling in COOLINGS:
+        found["cooling"] = cooling
+    return found
+
+
+def write_formula(version: Version) -> str:
+    """Return a version as a formula file, always in the same bytes for the same version."""
+    formula = version.formula
+    lines = []
+    for line in version.lines.all():
+        row: dict[str, Any] = {"material": line.material, "percent": _plain(line.percent)}
+        if line.is_locked:
+            row["locked"] = True
+        if line.is_balancing:
+            row["balances"] = True
+        lines.append(row)
+    data = {
+        "format": FORMAT,
+        "version": VERSION,
+        "name": formula.name,
+        "kind": formula.kind,
+        "batch_g": _plain(version.batch_g),
+        "cooling": version.cooling,
+        "overrun_pct": version.overrun_pct,
+        "lines": lines,
+    }
+    return json.dumps(data, ensure_ascii=False, indent=2) + "\n"
+
+
+def _plain(value: Decimal) -> float | int:
+    """Return a stored number as the shortest JSON number that says the same."""
+    return int(value) if value == value.to_integral_value() else float(value)
+
+
+@transaction.atomic
+def import_formula(user: Any, text: str) -> Formula:
+    """Start a formula from a file; the same material in two lines is put together.
+
+    Raises what `read_formula_file` raises, and changes nothing then.
+    """
+    read = read_formula_file(text, shelf_for(user))
+    percents: dict[str, Decimal] = {}
+    flags: dict[str, tuple[bool, bool]] = {}
+    for (material, percent), flag in zip(read.lines, read.flags, strict=True):
+        exact = Decimal(repr(round(percent, 6)))
+        percents[material.slug] = percents.get(material.slug, Decimal(0)) + exact
+        flags.setdefault(material.slug, flag)
+    values = list(percents.values())
+    values[-1] += WHOLE - sum(values, Decimal(0))
+    shared = share_out(values, Decimal("0.001"))
+    formula = start_formula(
+        user,
+        name=read.name.strip()[:80] or "Imported formula",
+        kind=read.kind,
+        lines=list(zip(percents, shared, strict=True)),
+        batch_g=read.extras.get("batch_g"),
+    )
+    version = formula.versions.get()
+    for field in ("cooling", "overrun_pct"):
+        setattr(version, field, read.extras.get(field, getattr(version, field)))
+    version.save(update_fields=["cooling", "overrun_pct"])
+    balancing = [slug for slug, (_, balances) in flags.items() if balances]
+    if len(balancing) == 1:
+        version.lines.update(is_balancing=False)
+        version.lines.filter(material=balancing[0]).update(is_balancing=True)
+    locked = [slug for slug, (locks, _) in flags.items() if locks]
+    version.lines.filter(material__in=locked, is_balancing=False).update(is_locked=True)
+    return formula
+
+
+def lines_csv(version: Version, shelf: Shelf) -> str:
+    """Return a version's lines as CSV: material, name, percent and grams in the batch."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["material", "name", "percent", "grams"])
+    for line in version.lines.all():
+        grams = version.batch_g * line.percent / WHOLE
+        writer.writerow([line.material, shelf[line.material].name, line.percent, f"{grams:.2f}"])
+    return out.getvalue()
 
 
 def _line(row: Any, place: int, shelf: Shelf) -> tuple[Material, float]:

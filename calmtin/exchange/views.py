@@ -9,15 +9,19 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
+from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods
 
 from calmtin.core.errors import CalmTinError
+from calmtin.exchange.formula_file import import_formula, lines_csv, write_formula
 from calmtin.exchange.pantry_csv import COLUMNS, export_pantry, import_pantry, preview
+from calmtin.formulas.models import Version
+from calmtin.pantry.adapters import shelf_for
 
-SHOWN = 200
+SHOWN = 200  # rows of an import that are listed
 
 
-class CsvForm(forms.Form):
+class FileForm(forms.Form):
     """A file, or the text of one that was looked over before."""
 
     file = forms.FileField(required=False)
@@ -30,24 +34,62 @@ class CsvForm(forms.Form):
             try:
                 data["text"] = data["file"].read().decode("utf-8-sig")
             except UnicodeDecodeError:
-                self.add_error("file", "The file is not text in UTF-8. Save it as CSV UTF-8 and try again.")
+                self.add_error("file", "The file is not text in UTF-8. Save it as UTF-8 and try again.")
         elif not data.get("text"):
-            self.add_error("file", "Choose a CSV file first.")
+            self.add_error("file", "Choose a file first.")
         return data
+
+
+def _version(request: HttpRequest, pk: int, number: int) -> Version:
+    return Version.objects.select_related("formula").own_or_404(request.user, formula_id=pk, number=number)
+
+
+def _attached(text: str, kind: str, name: str) -> HttpResponse:
+    response = HttpResponse(text, content_type=kind)
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+@require_GET
+def formula_file(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Send a version as a formula file."""
+    version = _version(request, pk, number)
+    name = f"{slugify(version.formula.name) or 'formula'}-v{number}.json"
+    return _attached(write_formula(version), "application/json", name)
+
+
+@require_GET
+def formula_csv(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Send a version's lines as CSV."""
+    version = _version(request, pk, number)
+    name = f"{slugify(version.formula.name) or 'formula'}-v{number}.csv"
+    return _attached(lines_csv(version, shelf_for(request.user)), "text/csv", name)
+
+
+@require_http_methods(["GET", "POST"])
+def formula_import(request: HttpRequest) -> HttpResponse:
+    """Start a formula from a file."""
+    form = FileForm(request.POST or None, request.FILES or None)
+    if request.method == "POST" and form.is_valid():
+        try:
+            made = import_formula(request.user, form.cleaned_data["text"])
+            return redirect("formulas:formula", pk=made.pk)
+        except CalmTinError as refused:
+            form.add_error("file", refused.sentence)
+    return render(request, "exchange/formula_import.html", {"form": form})
 
 
 @require_GET
 def pantry_csv(request: HttpRequest) -> HttpResponse:
     """Send the pantry as a file."""
-    response = HttpResponse(export_pantry(request.user, timezone.localdate()), content_type="text/csv")
-    response["Content-Disposition"] = 'attachment; filename="calm-tin-pantry.csv"'
-    return response
+    text = export_pantry(request.user, timezone.localdate())
+    return _attached(text, "text/csv", "calm-tin-pantry.csv")
 
 
 @require_http_methods(["GET", "POST"])
 def pantry_import(request: HttpRequest) -> HttpResponse:
     """Look a file over row by row; import it once nothing is wrong and the maker agrees."""
-    form = CsvForm(request.POST or None, request.FILES or None)
+    form = FileForm(request.POST or None, request.FILES or None)
     context: dict[str, Any] = {"form": form, "columns": COLUMNS}
     if request.method == "POST" and form.is_valid():
         text = form.cleaned_data["text"]
