@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from calmtin.common.fields import NumberField
-from calmtin.formulas.models import Formula, cooling_choices, kind_choices
+from calmtin.formulas.models import Audience, Formula, cooling_choices, kind_choices
 
 
 class FormulaForm(forms.Form):
@@ -19,10 +19,16 @@ class FormulaForm(forms.Form):
     )
     kind = forms.ChoiceField(choices=kind_choices, widget=forms.RadioSelect, label="What is it?")
 
+    audience = forms.ChoiceField(
+        choices=[("", "as usual for the kind"), *Audience.choices], required=False, label="For whom?"
+    )
+    sees_sun = forms.BooleanField(required=False, label="For skin that sees the sun")
+
     @classmethod
     def of(cls, formula: Formula) -> FormulaForm:
         """Return the form filled in with `formula`."""
-        return cls(initial={"name": formula.name, "kind": formula.kind})
+        fields = ("name", "kind", "audience", "sees_sun")
+        return cls(initial={name: getattr(formula, name) for name in fields})
 
 
 class RequestKeyForm(forms.Form):

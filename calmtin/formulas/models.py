@@ -10,7 +10,7 @@ from django.conf import settings
 from django.core.exceptions import PermissionDenied
 from django.db import models
 
-from calmtin.common.owned import Owned, OwnedQuerySet
+from calmtin.common.owned import Owned, OwnedQuerySet, Record
 from calmtin.core.data.loader import kinds
 from calmtin.core.grain import COOLING_NAMES, COOLINGS
 from calmtin.core.kinds import Kind
@@ -31,12 +31,31 @@ def new_key() -> str:
     return uuid.uuid4().hex[:12]
 
 
+class Audience(models.TextChoices):
+    """For whom a formula is; the keys are those of the scent ceilings."""
+
+    ADULT_BODY_LEAVE_ON = "adult_body_leave_on", "adults, body"
+    ADULT_FACE = "adult_face", "adults, face"
+    ADULT_LIPS = "adult_lips", "lips"
+    SHORT_TERM = "short_term_local_use", "adults, a small spot for a few days"
+    SENSITIVE = "elderly_or_sensitive", "old or sensitive skin"
+    PREGNANCY = "pregnancy", "in pregnancy"
+    CHILD_6 = "child_6_to_15_years", "children of 6 to 15"
+    CHILD_2 = "child_2_to_6_years", "children of 2 to 6"
+    CHILD_3_MONTHS = "child_3_to_24_months", "children of 3 to 24 months"
+    INFANT = "infant_under_3_months", "babies under 3 months"
+
+
 class Formula(Owned):
     """What a maker is working towards; its versions hold the percentages."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="formulas")
     name = models.CharField(max_length=80)
     kind = models.CharField(max_length=20, choices=kind_choices)
+    audience = models.CharField(
+        "for whom", max_length=30, choices=Audience, default=Audience.ADULT_BODY_LEAVE_ON
+    )
+    sees_sun = models.BooleanField("skin that sees the sun", default=True)
     created_at = models.DateTimeField(auto_now_add=True)
     touched_at = models.DateTimeField(auto_now=True)
     request_key = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
@@ -155,3 +174,21 @@ class Line(Owned):
     def _refuse_poured(self) -> None:
         if Version.objects.filter(pk=self.version_id, poured_at__isnull=False).exists():
             raise PermissionDenied("A poured version never changes.")
+
+
+class Acknowledgement(Record):
+    """A caution that the maker has seen, with their reason; it stays with the formula."""
+
+    OWNER_PATH = "formula__owner"
+
+    formula = models.ForeignKey(Formula, on_delete=models.CASCADE, related_name="acknowledgements")
+    key = models.CharField(max_length=20)
+    material = models.SlugField(max_length=60, blank=True)
+    reason = models.CharField(max_length=200)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.key} {self.material}: {self.reason}"

@@ -12,8 +12,9 @@ from django.urls import reverse
 
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import temp
-from calmtin.core.cautions import Caution, wet_cautions
+from calmtin.core.cautions import Case, Caution, all_cautions
 from calmtin.core.composition import masses
+from calmtin.core.data.loader import ceilings, scent_facts
 from calmtin.core.feel import Feel, feels
 from calmtin.core.fill import POUR_MARGIN_C
 from calmtin.core.firmness import (
@@ -130,7 +131,7 @@ class FormulaView:
     section: TinSection
     firmness: Firmness | None
     grain: GrainRisk | None
-    cautions: list[tuple[Caution, Line]]
+    cautions: list[CautionView]
 
     @property
     def line_count(self) -> int:
@@ -205,20 +206,45 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         section=_section(pairs),
         firmness=firmness,
         grain=grain_of(version, firmness) if firmness else None,
-        cautions=cautions_of(version, pairs),
+        cautions=cautions_of(version, pairs, firmness, bench),
     )
 
 
-def cautions_of(version: Version, pairs: list[tuple[Line, Material]]) -> list[tuple[Caution, Line]]:
-    """Return what must be said about a version, each with the line that it is about."""
+@dataclass(frozen=True)
+class CautionView:
+    """A caution, the line it is about if any, and the maker's reason to go on."""
+
+    caution: Caution
+    line: Line | None
+    reason: str
+
+
+def cautions_of(
+    version: Version, pairs: list[tuple[Line, Material]], firmness: Firmness | None, bench: Bench
+) -> list[CautionView]:
+    """Return what must be said about a version; what the maker has acknowledged comes last."""
+    if firmness is None:
+        return []
     by_slug = {line.material: line for line, _ in pairs}
     tincture = by_slug.get("alcohol_tincture")
-    found = wet_cautions(
-        [(material, float(line.percent)) for line, material in pairs],
-        total_g=float(version.batch_g),
-        alcohol_pct=tincture.alcohol_pct if tincture else None,
+    found = all_cautions(
+        Case(
+            lines=[(material, float(line.percent)) for line, material in pairs],
+            name=version.formula.name,
+            kind=version.formula.kind_facts,
+            ceiling=ceilings()[version.formula.audience],
+            scents=scent_facts(),
+            sees_sun=version.formula.sees_sun,
+            batch_g=version.batch_g,
+            scale_step_g=bench.scale_step_g,
+            set_c=firmness.set_c,
+            grain=grain_of(version, firmness),
+            alcohol_pct=tincture.alcohol_pct if tincture else None,
+        )
     )
-    return [(caution, by_slug[caution.material]) for caution in found]
+    reasons = {(a.key, a.material): a.reason for a in version.formula.acknowledgements.all()}
+    views = [CautionView(c, by_slug.get(c.material), reasons.get((c.key, c.material), "")) for c in found]
+    return sorted(views, key=lambda view: bool(view.reason))
 
 
 def grain_of(version: Version, firmness: Firmness) -> GrainRisk:

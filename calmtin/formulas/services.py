@@ -19,7 +19,7 @@ from django.utils import timezone
 from calmtin.core.composition import MOST_LINES, WHOLE, balancing_percent
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
 from calmtin.core.materials import Shelf
-from calmtin.formulas.models import Formula, Line, Version
+from calmtin.formulas.models import Acknowledgement, Audience, Formula, Line, Version
 from calmtin.pantry.adapters import shelf_for
 
 # Whipped butter takes up to twice its unwhipped volume; most makers stop a little earlier.
@@ -36,6 +36,8 @@ def start_formula(
     *,
     name: str,
     kind: str,
+    audience: str = "",
+    sees_sun: bool = True,
     lines: list[tuple[str, Decimal]] | None = None,
     typed: list[str] | None = None,
     batch_g: Decimal | None = None,
@@ -51,7 +53,9 @@ def start_formula(
     if request_key and (existing := Formula.objects.of(user).filter(request_key=request_key).first()):
         return existing
     key = {"request_key": request_key} if request_key else {}
-    formula = Formula.objects.create(owner=user, name=name, kind=kind, **key)
+    lips = kind in ("lip_balm", "gloss")
+    whom = {"audience": audience or (Audience.ADULT_LIPS if lips else Audience.ADULT_BODY_LEAVE_ON)}
+    formula = Formula.objects.create(owner=user, name=name, kind=kind, sees_sun=sees_sun, **whom, **key)
     overrun_pct = USUAL_OVERRUN_PCT if formula.kind_facts.is_whipped else 0
     version = Version.objects.create(formula=formula, number=1, overrun_pct=overrun_pct)
     shelf = shelf_for(user)
@@ -201,11 +205,24 @@ def set_strength(user: Any, version: Version, *, key: str, alcohol_pct: float, s
 
 
 @transaction.atomic
-def rename(user: Any, formula: Formula, *, name: str, kind: str) -> Formula:
-    """Give a formula another name or kind; what was poured keeps its percentages."""
-    formula.name, formula.kind = name, kind
-    formula.save(update_fields=["name", "kind", "touched_at"])
+def rename(
+    user: Any, formula: Formula, *, name: str, kind: str, audience: str = "", sees_sun: bool = True
+) -> Formula:
+    """Give a formula another name, kind or audience; what was poured keeps its percentages."""
+    formula.name, formula.kind, formula.sees_sun = name, kind, sees_sun
+    formula.audience = audience or formula.audience
+    formula.save(update_fields=["name", "kind", "audience", "sees_sun", "touched_at"])
     return formula
+
+
+@transaction.atomic
+def acknowledge(user: Any, formula: Formula, *, key: str, material: str, reason: str) -> Acknowledgement:
+    """Keep that the maker has seen a caution, and why they go on."""
+    if not reason.strip():
+        raise CalmTinError("Say in a few words why you go on.", field="reason")
+    return Acknowledgement.objects.create(
+        formula=formula, key=key[:20], material=material[:60], reason=reason.strip()[:200]
+    )
 
 
 @transaction.atomic

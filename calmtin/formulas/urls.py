@@ -14,6 +14,7 @@ version = [
     path("lines/<slug:key>/lock/", views.line_lock, name="line_lock"),
     path("lines/<slug:key>/swap/", views.swaps, name="swaps"),
     path("target/", views.target, name="target"),
+    path("acknowledge/", views.acknowledge, name="acknowledge"),
     path("apply/", views.apply, name="apply"),
     path("lines/<slug:key>/remove/", views.line_remove, name="line_remove"),
     path("lines/<slug:key>/balance/", views.line_balance, name="line_balance"),

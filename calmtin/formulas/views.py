@@ -46,7 +46,7 @@ def formula_list(request: HttpRequest) -> HttpResponse:
 @require_http_methods(["GET", "POST"])
 def formula_new(request: HttpRequest) -> HttpResponse:
     """Start a formula."""
-    form = FormulaForm(request.POST or None, initial={"kind": "firm_salve"})
+    form = FormulaForm(request.POST or None, initial={"kind": "firm_salve", "sees_sun": True})
     key = RequestKeyForm(request.POST)
     if request.method == "POST" and form.is_valid() and key.is_valid():
         formula = services.start_formula(
@@ -174,6 +174,25 @@ def apply(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     except CalmTinError as refused:
         context = {"problem_at": "page", "problem": refused.sentence}
         return _show(request, _version(request, pk, number), **context)
+
+
+@require_POST
+def acknowledge(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Keep that a caution was seen, with the reason to go on."""
+    version, post = _version(request, pk, number), request.POST
+    key = post.get("key", "")
+    try:
+        services.acknowledge(
+            request.user,
+            version.formula,
+            key=key,
+            material=post.get("material", ""),
+            reason=post.get("reason", ""),
+        )
+    except CalmTinError as refused:
+        problem = {"problem_at": "caution", "problem_key": key, "problem": refused.sentence}
+        return _show(request, version, **problem)
+    return _show(request, version)
 
 
 @require_POST

@@ -74,3 +74,26 @@ class WetThings(WithSalve):
         self.assertEqual(line.alcohol_pct, 60.0)
         wrong = self.post(f"lines/{line.key}/strength/", strength="120", scale="percent")
         self.assertContains(wrong, "0 to 100 %")
+
+
+class Acknowledging(WithSalve):
+    def test_a_reason_is_kept_and_the_caution_steps_back(self) -> None:
+        services.add_line(self.user, self.version, slug="honey", percent=Decimal(2), seen=0)
+        empty = self.post("acknowledge/", key="wet", material="honey", reason=" ")
+        self.assertContains(empty, "Say in a few words")
+        page = self.post("acknowledge/", key="wet", material="honey", reason="a scrub, used at once")
+        view = next(c for c in page.context["view"].cautions if c.caution.key == "wet")
+        self.assertEqual(view.reason, "a scrub, used at once")
+        self.assertIs(page.context["view"].cautions[-1], view)
+
+    def test_audience_changes_the_ceiling(self) -> None:
+        services.add_line(self.user, self.version, slug="lavender", percent=Decimal("1.5"), seen=0)
+        form = {"name": "Thole pin salve", "kind": "firm_salve", "audience": "adult_lips", "sees_sun": "on"}
+        address = f"/formulas/{self.formula.pk}/"
+
+        def keys() -> list[str]:
+            return [c.caution.key for c in self.client.get(address).context["view"].cautions]
+
+        self.assertNotIn("scent_total", keys())
+        self.client.post(f"{address}details/", form)
+        self.assertIn("scent_total", keys())

@@ -27,6 +27,7 @@ from calmtin.core.materials import (
     Shelf,
     warmed_density,
 )
+from calmtin.core.scent import Ceiling, LimitStatus, ScentFacts
 
 HERE = Path(__file__).parent
 
@@ -245,3 +246,37 @@ def drops_per_ml() -> Mapping[str, tuple[float, float, float]]:
             low, high = _number(row["drops_per_ml_low"]), _number(row["drops_per_ml_high"])
             found[row["slug"]] = (usual, low or usual, high or usual)
     return MappingProxyType(found)
+
+
+@cache
+def scent_facts() -> Mapping[str, ScentFacts]:
+    """Return what is known of each scent of the library."""
+    return MappingProxyType(
+        {
+            row["slug"]: ScentFacts(
+                slug=row["slug"],
+                dermal_max_pct=_number(row["dermal_max_pct"]),
+                dermal_max_status=cast(LimitStatus, row["dermal_max_status"]),
+                phototoxic_max_pct=_number(row["phototoxic_max_pct"])
+                if row["phototoxic"] == "yes"
+                else None,
+                lip_note=row["lip_note"],
+                avoid_under_age=row["avoid_under_age"],
+                pregnancy_note=row["pregnancy_note"],
+                skin_note=row["skin_note"],
+                allergens=tuple(a.strip() for a in row["fragrance_allergens"].split(";") if a.strip()),
+            )
+            for row in read_table("scents")
+        }
+    )
+
+
+@cache
+def ceilings() -> Mapping[str, Ceiling]:
+    """Return the most scent in all by audience."""
+    return MappingProxyType(
+        {
+            row["audience"]: Ceiling(row["audience"], float(row["total_max_pct"]), row["notes"])
+            for row in read_table("scent_ceilings")
+        }
+    )
