@@ -8,6 +8,7 @@ from django import forms
 
 from calmtin.common.fields import NumberField
 from calmtin.formulas.models import Audience, Formula, cooling_choices, kind_choices
+from calmtin.pantry.queries import FREE_FROM
 
 
 class FormulaForm(forms.Form):
@@ -23,6 +24,18 @@ class FormulaForm(forms.Form):
         choices=[("", "as usual for the kind"), *Audience.choices], required=False, label="For whom?"
     )
     sees_sun = forms.BooleanField(required=False, label="For skin that sees the sun")
+
+    free = forms.MultipleChoiceField(choices=list(FREE_FROM.items()), required=False)
+    place = forms.ChoiceField(
+        choices=[
+            ("", "as usual for the kind"),
+            ("room", "a room"),
+            ("hot", "a hot place"),
+            ("cold", "a cold one"),
+        ],
+        required=False,
+    )
+    use_stock = forms.BooleanField(required=False)
 
     @classmethod
     def of(cls, formula: Formula) -> FormulaForm:

@@ -31,7 +31,7 @@ from calmtin.formulas.models import Formula, Line, Version, cooling_choices, kin
 from calmtin.formulas.pasting import read_pasted
 from calmtin.formulas.queries import formula_view, formulas_of, why_of
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.queries import FREE_FROM, lots_of
+from calmtin.pantry.queries import FREE_FROM, costs_of, lots_of
 
 # The boxes of the page that hold what a maker types.
 TYPED = ("percent", "batch_g", "overrun", "strength")
@@ -46,14 +46,35 @@ def formula_list(request: HttpRequest) -> HttpResponse:
 @require_http_methods(["GET", "POST"])
 def formula_new(request: HttpRequest) -> HttpResponse:
     """Start a formula."""
-    form = FormulaForm(request.POST or None, initial={"kind": "firm_salve", "sees_sun": True})
-    key = RequestKeyForm(request.POST)
+    initial = {"kind": "firm_salve", "sees_sun": True, "use_stock": True}
+    form = FormulaForm(request.POST or None, initial=initial)
+    key, context = RequestKeyForm(request.POST), {"form": form, "free_from": FREE_FROM}
     if request.method == "POST" and form.is_valid() and key.is_valid():
-        formula = services.start_formula(
-            request.user, **form.cleaned_data, request_key=key.cleaned_data["request_key"]
-        )
-        return redirect("formulas:formula", pk=formula.pk)
-    return render(request, "formulas/new.html", {"form": form})
+        data, asks = form.cleaned_data, "show" in request.POST
+        proposal = request.POST.get("take", "")
+        try:
+            if not asks:
+                made = services.start_formula(
+                    request.user,
+                    **{field: data[field] for field in ("name", "kind", "audience", "sees_sun")},
+                    lines=solving.read_lines(proposal) if proposal else None,
+                    request_key=key.cleaned_data["request_key"],
+                )
+                return redirect("formulas:formula", pk=made.pk)
+            today = timezone.localdate()
+            stock = {v.lot.material for v in lots_of(request.user, today) if v.left_g > 0}
+            context["worked"] = solving.worked_formulas(
+                shelf_for(request.user),
+                bench_of(request.user),
+                kind_slug=data["kind"],
+                avoid=data["free"],
+                place=data["place"],
+                stock=stock if data["use_stock"] else set(),
+                costs=costs_of(request.user, today),
+            )
+        except CalmTinError as refused:
+            form.add_error(None, refused.sentence)
+    return render(request, "formulas/new.html", context)
 
 
 @require_GET
@@ -68,7 +89,8 @@ def details(request: HttpRequest, pk: int) -> HttpResponse:
     found = Formula.objects.own_or_404(request.user, pk=pk)
     form = FormulaForm(request.POST) if request.method == "POST" else FormulaForm.of(found)
     if request.method == "POST" and form.is_valid():
-        services.rename(request.user, found, **form.cleaned_data)
+        data = {field: form.cleaned_data[field] for field in ("name", "kind", "audience", "sees_sun")}
+        services.rename(request.user, found, **data)
         return redirect("formulas:formula", pk=pk)
     return render(request, "formulas/details.html", {"form": form, "formula": found})
 

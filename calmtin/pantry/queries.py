@@ -193,6 +193,15 @@ def _curve(material: Material, bench: Bench) -> SofteningCurve:
     )
 
 
+def costs_of(user: Any, today: date) -> dict[str, Decimal]:
+    """Return the cost of a gram of each material, by the lot that is used next."""
+    costs: dict[str, Decimal] = {}
+    for view in lots_of(user, today):
+        if view.left_g > 0 and view.lot.cost_per_g is not None:
+            costs.setdefault(view.lot.material, view.lot.cost_per_g)
+    return costs
+
+
 def cost_of(user: Any, sources: list[str]) -> tuple[Decimal, bool] | None:
     """Return what `sources` took from stock cost, and whether every lot had a price.
 

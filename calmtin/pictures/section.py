@@ -61,9 +61,15 @@ class TinSection:
         )
 
     @property
-    def inside(self) -> str:
-        """The tin's inside, which the layers are cut to."""
-        return self.wall.replace(f"{self.top - 6:g}", f"{self.top:g}") + "Z"
+    def lowest(self) -> str:
+        """The lowest layer as a path with the tin's own round corners."""
+        first = self.strata[0]
+        r = min(self.corner, first.height)
+        return (
+            f"M{self.left:g} {first.y:.2f}H{self.right:g}V{self.bottom - r:.2f}"
+            f"a{r:.2f} {r:.2f} 0 0 1 {-r:.2f} {r:.2f}H{self.left + r:.2f}"
+            f"a{r:.2f} {r:.2f} 0 0 1 {-r:.2f} {-r:.2f}Z"
+        )
 
 
 def short(name: str, most: int) -> str:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from datetime import date
 from decimal import Decimal
 
 from calmtin.formulas import services
+from calmtin.formulas.models import Formula
+from calmtin.pantry.services import buy_lot
 from tests.bench_data import draft, pour_of
 from tests.formulas.test_formulas import WithSalve
 
@@ -112,3 +115,35 @@ class Swaps(WithSalve):
 
     def test_only_what_i_have(self) -> None:
         self.assertEqual(self.swaps("olive_oil", "?mine=yes"), [])
+
+
+class NewFormula(WithSalve):
+    answers = {"name": "Weir stick", "kind": "lip_balm", "free": ["bee", "coconut"], "sees_sun": "on"}
+
+    def test_three_worked_formulas_and_one_press_to_a_draft(self) -> None:
+        page = self.client.post("/formulas/new/", {**self.answers, "show": "yes"})
+        worked = page.context["worked"]
+        self.assertEqual([w.starter.label for w in worked], ["soft", "middle", "firm"])
+        self.client.post("/formulas/new/", {**self.answers, "take": worked[1].token})
+        made = Formula.objects.get(name="Weir stick")
+        self.assertEqual(made.audience, "adult_lips")
+        self.assertEqual(self.percents(draft(made)), {m.slug: p for m, p in worked[1].starter.lines})
+        self.assertNotIn("beeswax_yellow", self.percents(draft(made)))
+
+    def test_cost_only_where_every_material_has_a_price(self) -> None:
+        lots = {"beeswax_yellow": 2, "cocoa_butter": 2, "shea_refined": 2, "coconut_rbd": 2, "olive_oil": 1}
+        for slug, price in {**lots, "sunflower_high_oleic": 1, "tocopherols_50": 9}.items():
+            buy_lot(
+                self.user, material=slug, amount_g=Decimal(100), bought_on=date(2026, 5, 1), price=price
+            )
+        shown = {**self.answers, "free": [], "use_stock": "on", "show": "yes"}
+        worked = self.client.post("/formulas/new/", shown).context["worked"]
+        self.assertTrue(all(1 <= w.cost_100_g <= 2.2 for w in worked))
+        bare = {**self.answers, "free": [], "show": "yes", "kind": "gloss"}
+        self.assertIsNone(self.client.post("/formulas/new/", bare).context["worked"][0].cost_100_g)
+
+    def test_forged_lines_change_nothing(self) -> None:
+        for token in ("moon_dust:100", "olive_oil:1e9", ":", "olive_oil:200;castor_oil:3"):
+            page = self.client.post("/formulas/new/", {**self.answers, "take": token})
+            self.assertContains(page, 'role="alert"')
+        self.assertFalse(Formula.objects.filter(name="Weir stick").exists())
