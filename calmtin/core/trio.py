@@ -32,10 +32,16 @@ class Trio:
     here: Array
 
 
-def trio_of(parts: Parts) -> Trio:
-    """Return the trio of a formula given as materials and masses."""
+def trio_of(parts: Parts, *, held: frozenset[str] = frozenset()) -> Trio:
+    """Return the trio of a formula given as materials and masses.
+
+    Materials whose slugs are in `held` stay with the parts that do not move.
+    """
     blended = blend(parts)
-    member = np.array([[m.layer in corner for m in blended.materials] for corner in CORNERS], dtype=float)
+    member = np.array(
+        [[m.layer in corner and m.slug not in held for m in blended.materials] for corner in CORNERS],
+        dtype=float,
+    )
     amounts = member @ (blended.percent / 100.0)
     free = float(amounts.sum())
     corners = member @ blended.mass

@@ -127,6 +127,30 @@ def apply_lines(
     return draft
 
 
+def trade(user: Any, version: Version, *, key: str, other: str, percent: Decimal, seen: int) -> Version:
+    """Give one line `percent` and let `other` take up the difference; the rest stays as it is.
+
+    Raises `DoesNotAddUp` when the two together are less than that, or either is locked.
+    """
+    with _edit(user, version, seen) as (draft, shelf):
+        line, across = _line(draft, key), _line(draft, other)
+        if line.is_locked or across.is_locked:
+            raise DoesNotAddUp("This line is locked. Unlock it first.", field="percent")
+        both = line.percent + across.percent
+        if percent > both:
+            names = f"{shelf[line.material].label} and {shelf[across.material].label}"
+            raise DoesNotAddUp(
+                f"{names} make {both.normalize():f} % together.",
+                field="percent",
+                limit=float(both),
+                unit="%",
+            )
+        line.percent, across.percent = percent, both - percent
+        line.save(update_fields=["percent"])
+        across.save(update_fields=["percent"])
+    return draft
+
+
 def add_line(user: Any, version: Version, *, slug: str, percent: Decimal, seen: int) -> Version:
     """Add a material; the first one becomes the balancing line at 100 %."""
     with _edit(user, version, seen) as (draft, shelf):

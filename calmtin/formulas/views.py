@@ -29,7 +29,7 @@ from calmtin.formulas.forms import (
 )
 from calmtin.formulas.models import Formula, Line, Version, cooling_choices, kind_choices
 from calmtin.formulas.pasting import read_pasted
-from calmtin.formulas.queries import formula_view, formulas_of, why_of
+from calmtin.formulas.queries import formula_view, formulas_of, version_diff, why_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries import FREE_FROM, costs_of, lots_of
 
@@ -133,6 +133,45 @@ def line_add(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 
 
 @require_POST
+def line_trade(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Move the boundary between two layers of the tin."""
+    version, form = _version(request, pk, number), PercentForm(request.POST)
+    return _edit(
+        request,
+        version,
+        form,
+        lambda seen: services.trade(
+            request.user,
+            version,
+            key=key,
+            other=request.POST.get("other", ""),
+            percent=form.cleaned_data["percent"],
+            seen=seen,
+        ),
+        place=key,
+    )
+
+
+@require_GET
+def versions(request: HttpRequest, pk: int) -> HttpResponse:
+    """Show two versions of a formula side by side."""
+    found = Formula.objects.own_or_404(request.user, pk=pk)
+    numbers = list(found.versions.values_list("number", flat=True))
+    asked = [int(n) for n in (request.GET.get("a", ""), request.GET.get("b", "")) if n.isdecimal()]
+    wanted = [n for n in asked if n in numbers]
+    a, b = wanted if len(wanted) == 2 else (numbers[max(0, len(numbers) - 2)], numbers[-1])
+    shelf, bench = shelf_for(request.user), bench_of(request.user)
+    pair = [_version(request, pk, number) for number in (a, b)]
+    costs = costs_of(request.user, timezone.localdate())
+    context = {
+        "formula": found,
+        "numbers": numbers,
+        "diff": version_diff(pair[0], pair[1], shelf, bench, costs),
+    }
+    return render(request, "formulas/versions.html", context)
+
+
+@require_POST
 def line_lock(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
     """Lock or unlock a line."""
     version = _version(request, pk, number)
@@ -159,6 +198,17 @@ def target(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         except CalmTinError as refused:
             context["problem"] = refused.sentence
     return page_or_fragment(request, "formulas/target.html", "formulas/_target.html", context)
+
+
+@require_GET
+def trio(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Show the trio map and what moving the point would mean."""
+    version, shelf, bench = _version(request, pk, number), shelf_for(request.user), bench_of(request.user)
+    view = formula_view(version, shelf, bench)
+    context: dict[str, Any] = {"view": view}
+    if view.firmness:
+        context["trio"] = solving.trio_view(version, shelf, bench, request.GET)
+    return page_or_fragment(request, "formulas/trio.html", "formulas/_trio.html", context)
 
 
 @require_GET

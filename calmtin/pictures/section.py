@@ -22,7 +22,9 @@ class Stratum:
     height: float
     label: str
     label_y: float
-    new_layer: bool
+    above: str
+    above_name: str
+    above_percent: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +41,11 @@ class TinSection:
     strata: tuple[Stratum, ...]
     aside: str
     summary: str
+
+    @property
+    def per_percent(self) -> float:
+        """Height of one percent."""
+        return (self.bottom - self.top) / 100.0
 
     @property
     def inner_width(self) -> float:
@@ -124,7 +131,9 @@ def tin_section(
                 height=tall,
                 label=label,
                 label_y=y + tall / 2.0 + 5.0,
-                new_layer=i > 0 and ordered[i - 1][2] != layer,
+                above=ordered[i + 1][0] if i + 1 < len(ordered) else "",
+                above_name=ordered[i + 1][1] if i + 1 < len(ordered) else "",
+                above_percent=ordered[i + 1][3] if i + 1 < len(ordered) else 0.0,
             )
         )
     aside = " · ".join(reversed(thin)) if len(thin) <= 2 else f"{len(thin)} thin layers"

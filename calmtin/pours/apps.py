@@ -5,9 +5,12 @@ class PoursConfig(AppConfig):
     name = "calmtin.pours"
 
     def ready(self) -> None:
-        """Let the formula's ladder show what was felt."""
+        """Let the formula's ladder and trio map show what came of its pours."""
         from calmtin.formulas.queries import pin_sources
-        from calmtin.pours.queries import pins_for
+        from calmtin.formulas.solving import mark_sources
+        from calmtin.pours.queries import marks_for, pins_for
 
         if pins_for not in pin_sources:
             pin_sources.append(pins_for)
+        if marks_for not in mark_sources:
+            mark_sources.append(marks_for)

@@ -13,12 +13,14 @@ from django.utils import timezone
 from calmtin.accounts.models import Bench
 from calmtin.core.firmness import blend, read, rung_word
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.trio import trio_of
 from calmtin.core.weighing import too_small
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.queries import Firmness, firmness_of, small_section
 from calmtin.pantry.queries import cost_of
 from calmtin.pictures.ladder import Pin
 from calmtin.pictures.section import TinSection, tin_section
+from calmtin.pictures.trio import Mark
 from calmtin.pours.models import Check, Pour, WeighLine
 
 # A felt result belongs on the room's ladder when it was felt about there.
@@ -243,6 +245,20 @@ def pins_for(formula: Formula) -> list[Pin]:
             label = f"{pour.code} felt {check.felt_rung} at {check.temp_c:g} °C"
             pins.append(Pin(float(check.felt_rung), check.verdict, label))
     return pins
+
+
+def marks_for(formula: Formula, shelf: Shelf) -> list[Mark]:
+    """Return the formula's pours by what was really weighed, for its trio map."""
+    marks = []
+    pours = Pour.objects.filter(version__formula=formula).select_related("version__formula")
+    for pour in pours.prefetch_related("lines__weigh_ins", "checks"):
+        parts = actual_parts(pour, shelf)
+        if pour.is_weighing or not any(mass > 0 for _, mass in parts):
+            continue
+        wax, butter, oil = (float(share) for share in trio_of(parts).here)
+        verdict = verdict_of(pour)
+        marks.append(Mark((wax, butter, oil), verdict, f"{pour.code}, {verdict or 'not judged'}"))
+    return marks
 
 
 @dataclass(frozen=True)

@@ -31,6 +31,8 @@ class Views(BrowserCase):
             "formula": f"/formulas/{stick}/",
             "why": f"/formulas/{self.formula('Cox’s whipped butter').pk}/?why=room",
             "new-formula": "/formulas/new/",
+            "target": f"/formulas/{stick}/v/4/target/?rung=7.2&min_rung=4&hot_c=36",
+            "trio": f"/formulas/{stick}/v/4/trio/?wax=28&butter=42&oil=30",
             "fill": f"/formulas/{stick}/v/4/fill/?count=25",
             "weigh": f"/pours/{weighing.pk}/",
             "record": f"/pours/{judged.pk}/",
@@ -46,6 +48,11 @@ class Views(BrowserCase):
             page = self.open(path)
             if name == "why":
                 page.locator("#reasons").scroll_into_view_if_needed()
+            if name == "new-formula":
+                page.get_by_label("What do you call it?").fill("Weir lip stick")
+                page.get_by_role("radio", name="Lip balm, tube").check()
+                page.get_by_role("button", name="Show three formulas").click()
+                page.locator(".worked").scroll_into_view_if_needed()
             if name == "paste":
                 page.get_by_label("One material a line").fill(RECIPE)
                 page.get_by_role("button", name="Read it").click()

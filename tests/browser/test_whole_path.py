@@ -171,6 +171,8 @@ class EveryView(BrowserCase):
             "/formulas/paste/",
         ]
         views += [f"/pantry/lots/{Lot.objects.first().pk}/", f"/formulas/{formula.pk}/?why=room"]
+        views += [f"/formulas/{formula.pk}/v/4/trio/?wax=28&butter=42&oil=30", "/formulas/import/"]
+        views += [f"/formulas/{formula.pk}/v/4/target/?rung=9.9", f"/formulas/{formula.pk}/versions/"]
         for width, height in ((1280, 800), (820, 1180)):
             self.page.set_viewport_size({"width": width, "height": height})
             for view in views:

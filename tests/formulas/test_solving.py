@@ -147,3 +147,59 @@ class NewFormula(WithSalve):
             page = self.client.post("/formulas/new/", {**self.answers, "take": token})
             self.assertContains(page, 'role="alert"')
         self.assertFalse(Formula.objects.filter(name="Weir stick").exists())
+
+
+class TrioMap(WithSalve):
+    def trio(self, **typed: str) -> object:
+        return self.client.get(f"/formulas/{self.formula.pk}/v/1/trio/", typed)
+
+    def test_moving_the_point_rescales_the_groups(self) -> None:
+        pour_of(self.user, self.version, done=True)
+        view = self.trio(wax="20", butter="20", oil="60").context["trio"]
+        now = {line.after.slug: line.now for line in view.proposal.lines}
+        self.assertEqual(sum(now.values()), 100)
+        self.assertEqual(now["tocopherols_50"], 1)
+        self.assertAlmostEqual(float(now["beeswax_yellow"]), 19.8, delta=0.11)
+        self.assertEqual(len(view.map.marks), 1)
+        self.assertTrue(view.map.band and len(view.map.contours) >= 7)
+
+    def test_table_says_what_the_map_shows(self) -> None:
+        view = self.trio().context["trio"]
+        table = dict(view.table)
+        oils = [rung for rung in table[0] if rung is not None]
+        self.assertEqual(oils, sorted(oils, reverse=True))
+        self.assertIsNone(table[20][-1])
+
+    def test_bad_shares(self) -> None:
+        self.assertContains(self.trio(wax="much", butter="1", oil="1"), "is not a number")
+        self.assertContains(self.trio(wax="0", butter="0", oil="0"), "all 0")
+        services.remove_line(self.user, self.version, key=self.line("coconut_rbd").key, seen=0)
+        self.assertContains(self.trio(wax="20", butter="20", oil="60"), "Add one first")
+
+
+class Trading(WithSalve):
+    def trade(self, percent: str, other: str = "coconut_rbd") -> object:
+        wax, across = self.line("beeswax_yellow"), self.line(other)
+        return self.post(f"lines/{wax.key}/trade/", percent=percent, other=across.key)
+
+    def test_only_two_layers_move(self) -> None:
+        self.trade("21.5")
+        now = self.percents()
+        self.assertEqual((now["beeswax_yellow"], now["coconut_rbd"]), (Decimal("21.5"), Decimal("8.5")))
+        self.assertEqual(now["olive_oil"], 69)
+
+    def test_more_than_both_or_locked_changes_nothing(self) -> None:
+        before = self.percents()
+        self.assertContains(self.trade("30.5"), "make 30 % together")
+        services.set_lock(self.user, self.version, key=self.line("coconut_rbd").key, is_locked=True, seen=0)
+        self.assertContains(self.trade("20"), "locked")
+        self.assertEqual(self.percents(), before)
+
+    def test_versions_side_by_side(self) -> None:
+        pour_of(self.user, self.version)
+        self.post(f"lines/{self.line('beeswax_yellow').key}/percent/", percent="25")
+        diff = self.client.get(f"/formulas/{self.formula.pk}/versions/?a=1&b=2").context["diff"]
+        self.assertEqual([row.change for row in diff.rows if row.change], [7, -7])
+        self.assertGreater(diff.firmness_b.room.rung, diff.firmness_a.room.rung)
+        odd = self.client.get(f"/formulas/{self.formula.pk}/versions/?a=x&b=99")
+        self.assertEqual((odd.context["diff"].a.number, odd.context["diff"].b.number), (1, 2))

@@ -93,6 +93,18 @@ def get(mapping: Any, key: Any) -> Any:
 
 
 @register.filter
+def add_floats(value: Any, other: Any) -> str:
+    """Write the sum of two percentages."""
+    return percent(round(float(value) + float(other), 3))
+
+
+@register.filter
+def words(text: str) -> list[str]:
+    """Split a text at its spaces."""
+    return text.split()
+
+
+@register.filter
 def share(value: Any) -> str:
     """Write a share of 0 to 1 as a whole percentage."""
     return f"{100 * float(value):.0f} %"

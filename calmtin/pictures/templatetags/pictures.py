@@ -8,9 +8,9 @@ register = template.Library()
 
 
 @register.inclusion_tag("pictures/tin_section.html")
-def tin_section(section: Any, small: bool = False) -> dict[str, Any]:
-    """Show a formula as layers in a tin."""
-    return {"tin": section, "small": small}
+def tin_section(section: Any, small: bool = False, handles: bool = False) -> dict[str, Any]:
+    """Show a formula as layers in a tin, with handles on the boundaries where asked for."""
+    return {"tin": section, "small": small, "handles": handles}
 
 
 @register.inclusion_tag("pictures/ladder.html")
@@ -23,6 +23,12 @@ def ladder(picture: Any) -> dict[str, Any]:
 def small_ladder(picture: Any) -> dict[str, Any]:
     """Show a ladder without words."""
     return {"small": picture}
+
+
+@register.inclusion_tag("pictures/trio.html")
+def trio_map(picture: Any) -> dict[str, Any]:
+    """Show the trio map."""
+    return {"map": picture}
 
 
 @register.inclusion_tag("pictures/bar.html")

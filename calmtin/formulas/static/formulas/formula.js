@@ -46,3 +46,54 @@ document.addEventListener("htmx:afterSettle", (event) => {
   const calm = matchMedia("(prefers-reduced-motion: reduce)").matches;
   document.getElementById("reasons")?.scrollIntoView({ behavior: calm ? "auto" : "smooth" });
 });
+
+// The tin's boundaries: drag one, or move it with the arrow keys, to trade a layer against the next.
+const trade = (handle, percent) => {
+  const form = document.getElementById("trade");
+  const next = Math.min(Number(handle.dataset.both), Math.max(0, percent));
+  htmx.ajax("POST", form.dataset.address.replace("KEY", handle.dataset.key), {
+    source: "#formula",
+    target: "#formula",
+    swap: "morph:outerHTML",
+    values: {
+      csrfmiddlewaretoken: form.elements.csrfmiddlewaretoken.value,
+      seen: form.elements.seen.value,
+      percent: String(Math.round(next * 10) / 10),
+      other: handle.dataset.other,
+    },
+  });
+};
+
+let held = null;
+const grown = (event) => {
+  const scale = held.svg.getScreenCTM().d;
+  return (held.from - event.clientY) / scale / Number(held.handle.dataset.perPercent);
+};
+document.addEventListener("pointerdown", (event) => {
+  const handle = event.target.closest(".handle");
+  if (!handle) return;
+  event.preventDefault();
+  handle.focus();
+  held = { handle, svg: handle.ownerSVGElement, from: event.clientY, transform: handle.getAttribute("transform") };
+});
+document.addEventListener("pointermove", (event) => {
+  if (!held) return;
+  const [x, y] = held.transform.match(/-?[\d.]+/g).map(Number);
+  const moved = grown(event) * Number(held.handle.dataset.perPercent);
+  held.handle.setAttribute("transform", `translate(${x} ${(y - moved).toFixed(1)})`);
+});
+document.addEventListener("pointerup", (event) => {
+  if (!held) return;
+  const { handle, transform } = held;
+  const percent = Number(handle.dataset.percent) + grown(event);
+  held = null;
+  handle.setAttribute("transform", transform);
+  trade(handle, percent);
+});
+bench.addEventListener("keydown", (event) => {
+  const handle = event.target.closest(".handle");
+  if (!handle || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
+  event.preventDefault();
+  const size = event.altKey ? 5 : event.shiftKey ? 0.1 : 0.5;
+  trade(handle, Number(handle.dataset.percent) + (event.key === "ArrowUp" ? size : -size));
+});
