@@ -40,7 +40,7 @@ class BrowserCase(StaticLiveServerTestCase):
     def setUp(self) -> None:
         load_demo()
         self.context: BrowserContext = self.browser.new_context(viewport={"width": 1280, "height": 800})
-        self.context.set_default_timeout(10_000)
+        self.context.set_default_timeout(30_000)
         self.addCleanup(self.context.close)
         self.complaints: list[str] = []
         self.page = self.new_page()
