@@ -56,6 +56,9 @@ class Formula(Owned):
         "for whom", max_length=30, choices=Audience, default=Audience.ADULT_BODY_LEAVE_ON
     )
     sees_sun = models.BooleanField("skin that sees the sun", default=True)
+    came_from = models.ForeignKey(
+        "Version", on_delete=models.SET_NULL, null=True, blank=True, related_name="branches"
+    )
     created_at = models.DateTimeField(auto_now_add=True)
     touched_at = models.DateTimeField(auto_now=True)
     request_key = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
@@ -84,6 +87,7 @@ class Version(Owned):
     overrun_pct = models.PositiveSmallIntegerField("gain in volume by whipping, %", default=0)
     cooling = models.CharField(max_length=20, choices=cooling_choices, default=COOLINGS[0])
     revision = models.PositiveIntegerField(default=0)
+    step = models.PositiveIntegerField(default=0, help_text="the step that it shows now")
     started_at = models.DateTimeField(auto_now_add=True)
     poured_at = models.DateTimeField(null=True, blank=True)
 
@@ -139,6 +143,9 @@ class Line(Owned):
     percent = models.DecimalField(max_digits=6, decimal_places=3)
     is_balancing = models.BooleanField(default=False)
     is_locked = models.BooleanField(default=False)
+    on_top_pct = models.DecimalField(
+        max_digits=6, decimal_places=3, null=True, blank=True, help_text="% of the base, if it goes on top"
+    )
     typed = models.CharField(max_length=200, blank=True, help_text="the measure as it was written")
     alcohol_pct = models.FloatField(null=True, blank=True, help_text="a tincture's strength by volume")
 
@@ -156,10 +163,19 @@ class Line(Owned):
             models.CheckConstraint(
                 condition=models.Q(percent__gte=0) & models.Q(percent__lte=100), name="percent_0_to_100"
             ),
+            models.CheckConstraint(
+                condition=models.Q(is_balancing=False) | models.Q(on_top_pct=None),
+                name="what_is_on_top_balances_nothing",
+            ),
         ]
 
     def __str__(self) -> str:
         return f"{self.material} {self.percent}"
+
+    @property
+    def is_on_top(self) -> bool:
+        """Whether it is dosed by the base and goes on top of it."""
+        return self.on_top_pct is not None
 
     def save(self, *args: Any, **kwargs: Any) -> None:
         """Save, unless the version has been poured."""
@@ -174,6 +190,69 @@ class Line(Owned):
     def _refuse_poured(self) -> None:
         if Version.objects.filter(pk=self.version_id, poured_at__isnull=False).exists():
             raise PermissionDenied("A poured version never changes.")
+
+
+class Step(Record):
+    """A draft as it stood after an edit, so that the edit can be undone and done again.
+
+    `came_from` is the step that was shown before it: what was undone and then left
+    for something else is still there.
+    """
+
+    OWNER_PATH = "version__formula__owner"
+
+    version = models.ForeignKey(Version, on_delete=models.CASCADE, related_name="steps")
+    number = models.PositiveIntegerField()
+    came_from = models.PositiveIntegerField(null=True)
+    state = models.JSONField()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["version", "number"], name="one_step_per_number")]
+
+    def __str__(self) -> str:
+        return f"{self.version}, step {self.number}"
+
+
+class Finish(Owned):
+    """What one pot of base is finished with: clear, tinted, scented."""
+
+    OWNER_PATH = "formula__owner"
+
+    formula = models.ForeignKey(Formula, on_delete=models.CASCADE, related_name="finishes")
+    name = models.CharField(max_length=40)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.UniqueConstraint(fields=["formula", "name"], name="one_finish_per_name"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class FinishPart(Owned):
+    """A material of a finish, in percent of the base that it goes on top of."""
+
+    OWNER_PATH = "finish__formula__owner"
+
+    finish = models.ForeignKey(Finish, on_delete=models.CASCADE, related_name="parts")
+    material = models.SlugField(max_length=60)
+    percent = models.DecimalField(max_digits=6, decimal_places=3)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.UniqueConstraint(fields=["finish", "material"], name="one_part_per_material"),
+            models.CheckConstraint(
+                condition=models.Q(percent__gt=0) & models.Q(percent__lte=30), name="finish_part_0_to_30"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.material} {self.percent}"
 
 
 class Acknowledgement(Record):

@@ -1,0 +1,51 @@
+"""What a maker does to a formula: one function each, atomic, for page and script alike."""
+
+from calmtin.formulas.services.drafts import EditedElsewhere, redo, undo
+from calmtin.formulas.services.editing import (
+    add_line,
+    apply_lines,
+    balance_with,
+    fit_scents,
+    remove_line,
+    set_all,
+    set_batch,
+    set_lock,
+    set_percent,
+    set_process,
+    set_strength,
+    trade,
+)
+from calmtin.formulas.services.finishing import add_finish, branch, remove_finish
+from calmtin.formulas.services.starting import (
+    acknowledge,
+    freeze,
+    rename,
+    start_formula,
+    start_next_version,
+)
+
+__all__ = [
+    "EditedElsewhere",
+    "acknowledge",
+    "add_finish",
+    "add_line",
+    "apply_lines",
+    "balance_with",
+    "branch",
+    "fit_scents",
+    "freeze",
+    "redo",
+    "remove_finish",
+    "remove_line",
+    "rename",
+    "set_all",
+    "set_batch",
+    "set_lock",
+    "set_percent",
+    "set_process",
+    "set_strength",
+    "start_formula",
+    "start_next_version",
+    "trade",
+    "undo",
+]

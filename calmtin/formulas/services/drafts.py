@@ -1,0 +1,131 @@
+"""One edit of a draft: counted, refused when another tab was first, kept as a step to undo.
+
+Every edit names the revision that the maker saw. When another tab has moved on
+since, the edit is refused and nothing changes.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from django.core.serializers.json import DjangoJSONEncoder
+from django.db import transaction
+from django.db.models import F, Max
+from django.utils import timezone
+
+from calmtin.core.errors import CalmTinError
+from calmtin.core.materials import Shelf
+from calmtin.formulas.models import Formula, Line, Step, Version
+from calmtin.formulas.services.balancing import settle_on_top
+from calmtin.formulas.services.starting import start_next_version
+from calmtin.pantry.adapters import shelf_for
+
+_OF_VERSION = ("batch_g", "cooling", "overrun_pct")
+_OF_LINE = (
+    "key",
+    "position",
+    "material",
+    "percent",
+    "is_balancing",
+    "is_locked",
+    "on_top_pct",
+    "typed",
+    "alcohol_pct",
+)
+
+
+class EditedElsewhere(CalmTinError):
+    """Another tab changed this version after the maker last saw it."""
+
+
+@contextmanager
+def edit(user: Any, version: Version, seen: int) -> Iterator[tuple[Version, Shelf]]:
+    """Open `version` for one edit, or the next draft when it was poured, and count it.
+
+    Whatever is raised inside undoes the whole edit, a new draft included.
+    """
+    with _counted(version, seen):
+        draft = start_next_version(user, version) if version.is_poured else version
+        if not draft.steps.exists():
+            _keep_step(draft, came_from=None)
+        yield draft, shelf_for(user)
+        settle_on_top(draft)
+        _keep_step(draft, came_from=draft.step)
+
+
+def undo(user: Any, version: Version, *, seen: int) -> Version:
+    """Show the draft as it was before its newest edit."""
+    with _counted(version, seen):
+        now = version.steps.filter(number=version.step).first()
+        if version.is_poured or now is None or now.came_from is None:
+            raise CalmTinError("There is nothing to undo in this version.")
+        _show_step(version, version.steps.get(number=now.came_from))
+    return version
+
+
+def redo(user: Any, version: Version, *, seen: int) -> Version:
+    """Do again what was undone last."""
+    with _counted(version, seen):
+        undone = version.steps.filter(came_from=version.step).last()
+        if version.is_poured or undone is None:
+            raise CalmTinError("There is nothing to do again in this version.")
+        _show_step(version, undone)
+    return version
+
+
+def find_line(version: Version, key: str) -> Line:
+    """Return a line of a draft, or say that it is gone."""
+    try:
+        return version.lines.get(key=key)
+    except Line.DoesNotExist:
+        raise EditedElsewhere(
+            "That line is no longer in the formula. You now see its latest state.", field="revision"
+        ) from None
+
+
+@contextmanager
+def _counted(version: Version, seen: int) -> Iterator[None]:
+    """Count one edit of `version` if it is still at revision `seen`; undo it all on a refusal."""
+    with transaction.atomic():
+        if not Version.objects.filter(pk=version.pk, revision=seen).update(revision=F("revision") + 1):
+            raise EditedElsewhere(
+                "This formula was changed in another tab or on another device. "
+                "You now see its latest state; your last change was not made.",
+                field="revision",
+            )
+        version.refresh_from_db()
+        yield
+        Formula.objects.filter(pk=version.formula_id).update(touched_at=timezone.now())
+
+
+def _state(version: Version) -> dict[str, Any]:
+    lines = [{field: getattr(line, field) for field in _OF_LINE} for line in version.lines.all()]
+    values = {field: getattr(version, field) for field in _OF_VERSION} | {"lines": lines}
+    # Through JSON at once, so that it can be compared with what was kept before.
+    state: dict[str, Any] = json.loads(json.dumps(values, cls=DjangoJSONEncoder))
+    return state
+
+
+def _keep_step(version: Version, *, came_from: int | None) -> None:
+    state = _state(version)
+    now = version.steps.filter(number=version.step).first()
+    if now is not None and now.state == state:
+        return
+    last = version.steps.aggregate(last=Max("number"))["last"]
+    version.step = 0 if last is None else last + 1
+    version.save(update_fields=["step"])
+    Step.objects.create(version=version, number=version.step, came_from=came_from, state=state)
+
+
+def _show_step(version: Version, step: Step) -> None:
+    version.step = step.number
+    for field in _OF_VERSION:
+        setattr(version, field, step.state[field])
+    version.save(update_fields=["step", *_OF_VERSION])
+    version.lines.all().delete()
+    for values in step.state["lines"]:
+        version.lines.create(**values)
+    version.refresh_from_db()

@@ -1,0 +1,108 @@
+"""One base, several finishes: keep what a pot is finished with, and branch a formula off."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+from uuid import UUID
+
+from django.db import transaction
+
+from calmtin.core.composition import MOST_LINES
+from calmtin.core.errors import CalmTinError, DoesNotAddUp
+from calmtin.formulas.models import Finish, FinishPart, Formula, Line, Version, new_key
+from calmtin.formulas.services.balancing import choose_balancing, rebalance, spread
+from calmtin.pantry.adapters import shelf_for
+
+MOST_FINISHES = 8
+
+
+@transaction.atomic
+def add_finish(user: Any, formula: Formula, *, name: str, parts: list[tuple[str, Decimal]]) -> Finish:
+    """Keep a finish: its name and its (slug, percent of the base); none of them for a clear one."""
+    if formula.finishes.count() >= MOST_FINISHES:
+        raise CalmTinError(f"A base has up to {MOST_FINISHES} finishes. Take one out first.", field="name")
+    if formula.finishes.filter(name__iexact=name).exists():
+        raise CalmTinError(f"There is a finish called {name} already. Choose another name.", field="name")
+    slugs = [slug for slug, _ in parts]
+    if len(set(slugs)) != len(slugs):
+        raise CalmTinError("Each material goes into a finish once.", field="parts")
+    shelf = shelf_for(user)
+    finish = Finish.objects.create(formula=formula, name=name)
+    for slug, percent in parts:
+        FinishPart.objects.create(finish=finish, material=shelf[slug].slug, percent=percent)
+    return finish
+
+
+@transaction.atomic
+def remove_finish(user: Any, finish: Finish) -> None:
+    """Take a finish out; formulas branched with it stay."""
+    finish.delete()
+
+
+@transaction.atomic
+def branch(
+    user: Any,
+    version: Version,
+    *,
+    name: str,
+    finish: Finish | None = None,
+    request_key: UUID | None = None,
+) -> Formula:
+    """Start a formula of its own from a version: a copy, or its base with a finish on top.
+
+    Raises `CalmTinError` when the finish brings what the base has already.
+    """
+    if request_key and (existing := Formula.objects.of(user).filter(request_key=request_key).first()):
+        return existing
+    of = version.formula
+    key = {"request_key": request_key} if request_key else {}
+    made = Formula.objects.create(
+        owner=user,
+        name=name[:80],
+        kind=of.kind,
+        audience=of.audience,
+        sees_sun=of.sees_sun,
+        came_from=version,
+        **key,
+    )
+    draft = Version.objects.create(
+        formula=made,
+        number=1,
+        batch_g=version.batch_g,
+        overrun_pct=version.overrun_pct,
+        cooling=version.cooling,
+    )
+    for line in version.lines.all():
+        if finish is not None and line.is_on_top:
+            continue
+        line.pk, line.version, line.key = None, draft, new_key()
+        line._state.adding = True
+        line.save()
+    if finish is not None:
+        _finish_with(user, draft, finish)
+    return made
+
+
+def _finish_with(user: Any, draft: Version, finish: Finish) -> None:
+    shelf, lines = shelf_for(user), {line.material: line for line in draft.lines.all()}
+    if len(lines) + finish.parts.count() > MOST_LINES:
+        raise DoesNotAddUp(f"A formula holds up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
+    for place, part in enumerate(finish.parts.all(), start=len(lines)):
+        if part.material in lines:
+            raise CalmTinError(
+                f"{shelf[part.material].label} is in the base already. Take it out of one of them.",
+                field="parts",
+                material=part.material,
+            )
+        Line.objects.create(
+            version=draft,
+            position=place,
+            material=part.material,
+            percent=part.percent,
+            on_top_pct=part.percent,
+        )
+    if lines and not draft.lines.filter(is_balancing=True).exists():
+        choose_balancing(draft, shelf)
+    spread(draft)
+    rebalance(draft, shelf)

@@ -1,0 +1,114 @@
+"""Start a formula, its next version or a copy; name it; close a version for good."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+from uuid import UUID
+
+from django.db import transaction
+from django.db.models import Max
+from django.utils import timezone
+
+from calmtin.core.composition import MOST_LINES
+from calmtin.core.errors import CalmTinError, DoesNotAddUp
+from calmtin.formulas.models import Acknowledgement, Audience, Formula, Version
+from calmtin.formulas.services.balancing import choose_balancing, rebalance
+from calmtin.pantry.adapters import shelf_for
+
+# Whipped butter takes up to twice its unwhipped volume; most makers stop a little earlier.
+USUAL_OVERRUN_PCT = 80
+
+
+@transaction.atomic
+def start_formula(
+    user: Any,
+    *,
+    name: str,
+    kind: str,
+    audience: str = "",
+    sees_sun: bool = True,
+    lines: list[tuple[str, Decimal]] | None = None,
+    typed: list[str] | None = None,
+    batch_g: Decimal | None = None,
+    request_key: UUID | None = None,
+) -> Formula:
+    """Start a formula with its first draft, holding `lines` (slug, percent) if given.
+
+    `typed` keeps beside each line what was written for it.
+
+    The last liquid oil, or else the largest line, balances to 100. The same
+    `request_key` never makes a second formula.
+    """
+    if request_key and (existing := Formula.objects.of(user).filter(request_key=request_key).first()):
+        return existing
+    key = {"request_key": request_key} if request_key else {}
+    lips = kind in ("lip_balm", "gloss")
+    whom = {"audience": audience or (Audience.ADULT_LIPS if lips else Audience.ADULT_BODY_LEAVE_ON)}
+    formula = Formula.objects.create(owner=user, name=name, kind=kind, sees_sun=sees_sun, **whom, **key)
+    overrun_pct = USUAL_OVERRUN_PCT if formula.kind_facts.is_whipped else 0
+    version = Version.objects.create(formula=formula, number=1, overrun_pct=overrun_pct)
+    shelf = shelf_for(user)
+    if batch_g is not None:
+        version.batch_g = batch_g
+        version.save(update_fields=["batch_g"])
+    if len(lines or []) > MOST_LINES:
+        raise DoesNotAddUp(f"A formula holds up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
+    for position, (slug, percent) in enumerate(lines or []):
+        words = typed[position][:200] if typed else ""
+        version.lines.create(position=position, material=shelf[slug].slug, percent=percent, typed=words)
+    if lines:
+        choose_balancing(version, shelf)
+        rebalance(version, shelf)
+    return formula
+
+
+@transaction.atomic
+def rename(
+    user: Any, formula: Formula, *, name: str, kind: str, audience: str = "", sees_sun: bool = True
+) -> Formula:
+    """Give a formula another name, kind or audience; what was poured keeps its percentages."""
+    formula.name, formula.kind, formula.sees_sun = name, kind, sees_sun
+    formula.audience = audience or formula.audience
+    formula.save(update_fields=["name", "kind", "audience", "sees_sun", "touched_at"])
+    return formula
+
+
+@transaction.atomic
+def acknowledge(user: Any, formula: Formula, *, key: str, material: str, reason: str) -> Acknowledgement:
+    """Keep that the maker has seen a caution, and why they go on."""
+    if not reason.strip():
+        raise CalmTinError("Say in a few words why you go on.", field="reason")
+    return Acknowledgement.objects.create(
+        formula=formula, key=key[:20], material=material[:60], reason=reason.strip()[:200]
+    )
+
+
+@transaction.atomic
+def start_next_version(user: Any, version: Version) -> Version:
+    """Start the next draft from any version, with the same lines under the same keys."""
+    last = version.formula.versions.aggregate(last=Max("number"))["last"]
+    draft = Version.objects.create(
+        formula=version.formula,
+        number=last + 1,
+        parent=version,
+        batch_g=version.batch_g,
+        overrun_pct=version.overrun_pct,
+        cooling=version.cooling,
+    )
+    for line in version.lines.all():
+        line.pk, line.version = None, draft
+        line._state.adding = True
+        line.save()
+    return draft
+
+
+@transaction.atomic
+def freeze(version: Version) -> Version:
+    """Close a version for good, because something is poured from it."""
+    if not version.lines.exists():
+        raise CalmTinError("There is nothing to pour yet. Add materials first.", field="material")
+    if not version.is_poured:
+        version.poured_at = timezone.now()
+        version.save(update_fields=["poured_at"])
+    return version
