@@ -13,6 +13,7 @@ import numpy as np
 from calmtin.core.firmness import Parts, alone_crystal_pct
 from calmtin.core.grain import GrainRisk
 from calmtin.core.kinds import Kind
+from calmtin.core.materials import Material
 from calmtin.core.scent import Ceiling, ScentFacts, fit_factor, phototoxic_sum, scent_total
 from calmtin.core.tincture import tincture
 from calmtin.core.weighing import too_small
@@ -161,8 +162,22 @@ def _scent_total(case: Case) -> Iterator[Caution]:
 
 def _scent_limits(case: Case) -> Iterator[Caution]:
     for material, percent in case.lines:
+        if percent <= 0.0:
+            continue
+        if material.limit_pct is not None and percent > material.limit_pct + 1e-9:
+            yield Caution(
+                "stop",
+                "own_limit",
+                material.slug,
+                f"{material.label} at {percent:g} %, above its supplier’s {material.limit_pct:g} %",
+                "The supplier knows what is in it.",
+                f"Bring it to {material.limit_pct:g} % or less.",
+                "The supplier’s own limit, as you entered it in the pantry.",
+            )
         facts = case.scents.get(material.slug)
-        if facts is None or percent <= 0.0:
+        if facts is None:
+            if material.group == "scent" and material.limit_pct is None:
+                yield _no_limit(material, "Ask its supplier for the limit on leave-on skin and enter it.")
             continue
         if facts.dermal_max_pct is not None and percent > facts.dermal_max_pct + 1e-9:
             yield Caution(
@@ -174,16 +189,20 @@ def _scent_limits(case: Case) -> Iterator[Caution]:
                 f"Bring it to {facts.dermal_max_pct:g} % or less.",
                 TISSERAND,
             )
-        elif facts.dermal_max_status == "unknown":
-            yield Caution(
-                "note",
-                "scent_unknown",
-                material.slug,
-                f"No limit is known for {material.label.lower()}",
-                "Not known is not unrestricted.",
-                "Stay below the audience’s ceiling and patch test.",
-                TISSERAND,
-            )
+        elif facts.dermal_max_status == "unknown" and material.limit_pct is None:
+            yield _no_limit(material, "Stay below the audience’s ceiling and patch test.")
+
+
+def _no_limit(material: Material, instead: str) -> Caution:
+    return Caution(
+        "note",
+        "scent_unknown",
+        material.slug,
+        f"No limit is known for {material.label.lower()}",
+        "Not known is not unrestricted.",
+        instead,
+        TISSERAND,
+    )
 
 
 def _phototoxic(case: Case) -> Iterator[Caution]:

@@ -93,7 +93,8 @@ class Material:
     `fractions` are mass fractions of its components and sum to 1; a powder or a
     wet thing has none, because it takes no part in the melt.
     `ln_strength_sd` and `curve_spread_pct` are one standard deviation of ln
-    strength, and the points of solid by which lots differ.
+    strength, and the points of solid by which lots differ. `limit_pct` is the most
+    that its supplier allows, as the maker has entered it.
     """
 
     slug: str
@@ -119,6 +120,7 @@ class Material:
     skin_feel: str = ""
     typical_low_pct: float | None = None
     typical_high_pct: float | None = None
+    limit_pct: float | None = None
     notes: str = ""
     confidence: Confidence = "low"
     source: str = ""

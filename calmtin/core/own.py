@@ -26,6 +26,7 @@ def own_material(
     allergens: tuple[str, ...] = (),
     vegan: bool = True,
     grain_prone: bool = False,
+    limit_pct: float | None = None,
     inci: str = "",
     notes: str = "",
 ) -> Material:
@@ -73,6 +74,7 @@ def own_material(
         allergens=allergens,
         vegan=vegan,
         grain_prone=grain_prone,
+        limit_pct=limit_pct,
         notes=notes,
         confidence="low",
         source="the maker's own",

@@ -56,6 +56,16 @@ def phototoxic_sum(lines: Scents, facts: Mapping[str, ScentFacts]) -> float:
     )
 
 
+def limit_of(material: Material, facts: Mapping[str, ScentFacts]) -> float | None:
+    """Return the most of one scent, %: its published limit or its supplier's, whichever is lower.
+
+    None when neither is known, which is not "no limit".
+    """
+    known = facts.get(material.slug)
+    limits = (known.dermal_max_pct if known else None, material.limit_pct)
+    return min((limit for limit in limits if limit is not None), default=None)
+
+
 def fit_factor(
     lines: Scents, facts: Mapping[str, ScentFacts], ceiling: Ceiling, *, sees_sun: bool
 ) -> float:
@@ -65,9 +75,9 @@ def fit_factor(
         return 1.0
     factors = [1.0, ceiling.total_max_pct / total]
     for material, percent in lines:
-        known = facts.get(material.slug)
-        if known and known.dermal_max_pct is not None and percent > 0.0:
-            factors.append(known.dermal_max_pct / percent)
+        limit = limit_of(material, facts)
+        if material.group == "scent" and limit is not None and percent > 0.0:
+            factors.append(limit / percent)
     photo = phototoxic_sum(lines, facts)
     if sees_sun and photo > 0.0:
         factors.append(1.0 / photo)

@@ -23,7 +23,7 @@ from calmtin.pantry.services import add_material
 
 COLUMNS = (
     "what", "material", "name", "group", "behaves_like", "melt_low_c", "melt_high_c", "density",
-    "strength_pct", "allergens", "vegan", "amount_g", "left_g", "bought_on", "price", "best_before",
+    "strength_pct", "limit_pct", "allergens", "vegan", "amount_g", "left_g", "bought_on", "price", "best_before",
     "opened_on", "note",
 )  # fmt: skip
 MOST_ROWS = 20_000
@@ -58,6 +58,7 @@ def export_pantry(user: Any, today: date) -> str:
                 "melt_high_c": _blank(own.melt_high_c),
                 "density": _blank(own.density),
                 "strength_pct": f"{own.strength_pct:g}",
+                "limit_pct": _blank(own.limit_pct),
                 "allergens": own.allergens,
                 "vegan": "yes" if own.vegan else "no",
                 "note": _safe(own.notes),
@@ -159,6 +160,7 @@ def _material_outcome(number: int, cells: dict[str, str], shelf: Shelf, names: d
         "melt_high_c": _number(cells, "melt_high_c", low=-40, high=120, required=False),
         "density": _number(cells, "density", low=0.5, high=8, required=False),
         "strength_pct": _number(cells, "strength_pct", low=10, high=400, required=False),
+        "limit_pct": _number(cells, "limit_pct", high=100, required=False),
     }
     facts: dict[str, Any] = {key: None if v is None else float(v) for key, v in numbers.items()}
     facts["strength_pct"] = facts["strength_pct"] or 100.0

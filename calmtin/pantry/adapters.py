@@ -38,6 +38,7 @@ def to_core(row: OwnMaterial) -> Material:
         allergens=tuple(a.strip() for a in row.allergens.split(";") if a.strip()),
         vegan=row.vegan,
         grain_prone=row.grain_prone,
+        limit_pct=row.limit_pct,
         notes=row.notes,
     )
 
@@ -52,6 +53,7 @@ def _overridden(material: Material, own: Override) -> Material:
         typical_high_pct=material.typical_high_pct
         if own.typical_high_pct is None
         else own.typical_high_pct,
+        limit_pct=own.limit_pct,
         notes=f"{own.notes} {material.notes}".strip(),
     )
 

@@ -70,6 +70,9 @@ class MaterialForm(StyledForm):
         required=False,
         help_text="100 is as firm as its model.",
     )
+    limit = NumberField(
+        label="At most, %", high=100, places=3, required=False, help_text="Its supplier’s own limit."
+    )
     inci = forms.CharField(label="INCI name", max_length=120, required=False)
     allergens = forms.MultipleChoiceField(
         label="Contains", choices=NUTS_AND_CO, required=False, widget=forms.CheckboxSelectMultiple
@@ -99,6 +102,7 @@ class MaterialForm(StyledForm):
             "melt_low_c": data["melt_low"],
             "melt_high_c": data["melt_high"],
             "density": data["density"],
+            "limit_pct": data["limit"],
         }
         return {
             "name": data["name"],
@@ -121,6 +125,7 @@ class OwnFiguresForm(StyledForm):
     strength_pct = NumberField(label="Strength, % of ours", low=10, high=400, places=0, required=False)
     typical_low_pct = NumberField(label="Use from, %", high=100, places=2, required=False)
     typical_high_pct = NumberField(label="Use to, %", high=100, places=2, required=False)
+    limit_pct = NumberField(label="Supplier’s limit, %", high=100, places=3, required=False)
     notes = forms.CharField(required=False, max_length=2000, widget=forms.Textarea(attrs={"rows": 2}))
 
     def figures(self) -> dict[str, Any]:

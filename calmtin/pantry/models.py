@@ -31,6 +31,7 @@ class OwnMaterial(Owned):
     allergens = models.CharField(max_length=120, blank=True, help_text="separated by semicolons")
     vegan = models.BooleanField(default=True)
     grain_prone = models.BooleanField(default=False)
+    limit_pct = models.FloatField(null=True, blank=True, help_text="the supplier's own limit, %")
     notes = models.TextField(blank=True)
     added_at = models.DateTimeField(auto_now_add=True)
 
@@ -51,6 +52,7 @@ class Override(Owned):
     strength_pct = models.FloatField(null=True, blank=True)
     typical_low_pct = models.FloatField(null=True, blank=True)
     typical_high_pct = models.FloatField(null=True, blank=True)
+    limit_pct = models.FloatField(null=True, blank=True, help_text="the supplier's own limit, %")
     notes = models.TextField(blank=True)
 
     class Meta:
