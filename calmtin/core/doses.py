@@ -12,7 +12,11 @@ from calmtin.core.materials import Material
 from calmtin.core.recipe_text import weigh_typed
 from calmtin.core.units import read_number
 
-_ON_TOP = re.compile(r"(?P<number>.*?)\s*(?:%|percent)?\s*(?:on\s*top|of\s+(?:the\s+)?base)", re.IGNORECASE)
+_ON_TOP = re.compile(
+    r"\+?(?P<number>.*?)\s*(?:%|percent)?\s*(?:on\s*top(?:\s+of\s+the\s+base)?|of\s+(?:the\s+)?base)"
+    r"|\+(?P<plus>.*)",
+    re.IGNORECASE,
+)
 _OF_ALL = re.compile(r"(?P<number>.*?)\s*(?:%|percent)?\s*of\s+(?:it\s+)?all", re.IGNORECASE)
 _PARTS = re.compile(r"\d\s*parts?\b", re.IGNORECASE)
 # Letters, but no number such as "1e9" and no lone word: "5 g", "1/2 tsp", "two cups".
@@ -42,19 +46,22 @@ def read_dose(
 ) -> Dose:
     """Return the dose in `text` for one material in a batch of `batch_g`.
 
+    "+3", "3 % on top" and "3 of the base" go on top of the base; "3 of all" does not.
+
     Raises `CalmTinError` with what to type instead: no number, a unit that does not
     fit, more than the batch.
 
     >>> from calmtin.core.data.loader import library
     >>> read_dose("12 g", library()["beeswax_yellow"], batch_g=Decimal(60)).percent
     Decimal('20.000')
-    >>> read_dose("3 % on top", library()["lavender"], batch_g=Decimal(60)).on_top
+    >>> read_dose("+3", library()["lavender"], batch_g=Decimal(60)).on_top
     True
     """
     name = material.label
     cleaned = text.strip()
     if found := _ON_TOP.fullmatch(cleaned):
-        return Dose(read_number(found["number"], name=name, high=100.0, unit="%"), on_top=True)
+        number = found["plus"] if found["number"] is None else found["number"]
+        return Dose(read_number(number, name=name, high=100.0, unit="%"), on_top=True)
     if found := _OF_ALL.fullmatch(cleaned):
         return Dose(read_number(found["number"], name=name, high=100.0, unit="%"), on_top=False)
     if _PARTS.search(cleaned):

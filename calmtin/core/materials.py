@@ -136,6 +136,10 @@ class Material:
         """The layer of the tin section that this material lies in."""
         return _LAYER_OF[self.group]
 
+    def has_any(self, avoid: Iterable[str]) -> bool:
+        """Return whether it has any of the allergen flags in `avoid`, or is of an animal for "vegan"."""
+        return any((not self.vegan) if flag == "vegan" else flag in self.allergens for flag in avoid)
+
     @property
     def is_filler(self) -> bool:
         """Whether it stiffens by its volume, as powders and pigments do."""

@@ -79,7 +79,7 @@ _GUESS: dict[str, tuple[Form, Form]] = {
 # Spread of a poured or scooped measure itself: liquids to a line, loose powder to a scoop.
 _LIQUID_SPREAD, _POWDER_SPREAD = 0.02, 0.15
 _LOOSE_POWDER = 0.35  # bulk over true density where no bulk density is known
-_DROPS = (20.0, 18.0, 40.0)  # drops a ml of a thin oil: usual, least, most
+USUAL_DROPS = (20.0, 18.0, 40.0)  # drops a ml of a thin oil: usual, least, most
 _DROPPER_ML = (1.0, 0.7, 1.1)  # a full squeeze of a 30 ml bottle's dropper
 _CAPSULE_ML = (0.4, 0.25, 0.6)  # a soft capsule of vitamin E in oil
 
@@ -192,7 +192,7 @@ def to_weight(
 def _volume(unit: Unit, drops_per_ml: tuple[float, float, float] | None) -> tuple[float, float, float, str]:
     """Return ml of one unit: usual, least, most, and the words for it."""
     if unit == "drop":
-        usual, few, many = drops_per_ml or _DROPS
+        usual, few, many = drops_per_ml or USUAL_DROPS
         return 1.0 / usual, 1.0 / many, 1.0 / few, f"{usual:g} drops a ml ({few:g} to {many:g})"
     if unit in ("dropper", "capsule"):
         usual, least, most = _DROPPER_ML if unit == "dropper" else _CAPSULE_ML

@@ -49,11 +49,7 @@ def phototoxic_sum(lines: Scents, facts: Mapping[str, ScentFacts]) -> float:
     The limits add up, because the furocoumarins of different oils act together
     (Tisserand and Young 2014).
     """
-    return sum(
-        percent / limit
-        for material, percent in lines
-        if material.slug in facts and (limit := facts[material.slug].phototoxic_max_pct)
-    )
+    return sum(photo_share(material, percent, facts) for material, percent in lines)
 
 
 def limit_of(material: Material, facts: Mapping[str, ScentFacts]) -> float | None:
@@ -82,6 +78,12 @@ def fit_factor(
     if sees_sun and photo > 0.0:
         factors.append(1.0 / photo)
     return min(factors)
+
+
+def photo_share(material: Material, percent: float, facts: Mapping[str, ScentFacts]) -> float:
+    """Return the fraction of its own phototoxic limit that a scent uses up; 0 for one that has none."""
+    known = facts.get(material.slug)
+    return percent / known.phototoxic_max_pct if known and known.phototoxic_max_pct else 0.0
 
 
 def drops_of(

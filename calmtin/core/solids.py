@@ -97,7 +97,7 @@ def solid_shares(moles: Array, saturated: Array) -> Array:
     Shapes as in `liquid_moles`; a component with no moles counts as liquid.
     """
     liquid = liquid_moles(moles, saturated)[..., None]
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         share = 1.0 - saturated * liquid / moles
     # Rounding leaves crumbs of either sign where a component has just dissolved.
     return np.asarray(np.where((moles > 0.0) & (share > 1e-9), share, 0.0))

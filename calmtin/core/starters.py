@@ -65,7 +65,7 @@ def starters(
     if not any(material.layer == "oil" for material, _ in start):
         raise EmptyFormula("Nothing is left to make this of. Avoid fewer things.", field="avoid")
     guard = next(
-        ((shelf[s], p) for s, p in _ANTIOXIDANTS if s in shelf and not _has(shelf[s], avoid)), None
+        ((shelf[s], p) for s, p in _ANTIOXIDANTS if s in shelf and not shelf[s].has_any(avoid)), None
     )
     fixed = guard[1] if guard else 0.0
     scale = (100.0 - fixed) / sum(percent for _, percent in start)
@@ -103,9 +103,7 @@ def _choose(
     usual = _GLOSS_OILS if layer == "oil" and kind.slug == "gloss" else _USUAL[layer]
     own = [slug for slug in stock if slug in shelf and shelf[slug].layer == layer and slug not in usual]
     ranked = sorted(usual, key=lambda slug: slug not in stock) + sorted(own)
-    allowed = [shelf[s] for s in ranked if s in shelf and not _has(shelf[s], avoid) and not shelf[s].is_wet]
+    allowed = [
+        shelf[s] for s in ranked if s in shelf and not shelf[s].has_any(avoid) and not shelf[s].is_wet
+    ]
     return allowed[: _HOW_MANY[layer]]
-
-
-def _has(material: Material, avoid: Sequence[str]) -> bool:
-    return any((not material.vegan) if flag == "vegan" else flag in material.allergens for flag in avoid)

@@ -7,7 +7,8 @@ a hard limit; scipy's SLSQP from several starts, because the yield value bends.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from copy import copy
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Literal
 
@@ -33,6 +34,7 @@ CLOSE = 0.02  # a target counts as met within this, rungs; far below what a thum
 SURE = 0.05  # and is reported as met within this
 LOWEST_RUNG = -6.0  # what "nothing is solid" counts as, so that a search has a slope
 FINEST = Decimal("0.001")
+LAYER_MARGIN = 0.02  # percent
 SAMPLES = 240
 STARTS = 5
 
@@ -133,7 +135,7 @@ def solve(
     if target.hot_c is not None:
         rungs[target.hot_c] = float(np.clip(problem.space.rungs(exact, target.hot_c)[0], 0.0, 10.0))
     melt = float(problem.space.skin_melt(exact, target.at_c)[0])
-    if is_met and problem.misses(exact)[0] <= SURE:
+    if is_met and problem.misses(exact)[0] <= SURE and not problem.breaks_layers(exact[0]):
         return Solution("met", percents, rungs, melt, (), ())
     said, ways = problem.reasons(best)
     return Solution("not_met", percents, rungs, melt, said, ways)
@@ -142,6 +144,10 @@ def solve(
 class _Problem:
     def __init__(self, parts: Sequence[tuple[Material, float]], target: Target, limits: Limits) -> None:
         slugs = [material.slug for material, _ in parts]
+        for layer, (least, most) in (limits.layers or {}).items():
+            if not 0.0 <= least <= most <= 100.0:
+                words = layer.replace("_", " ")
+                raise CalmTinError(f"The range of {words} must run from 0 up to 100 %.", field=layer)
         if len(set(slugs)) != len(slugs):
             raise CalmTinError("Each material must stand in one line.", field="lines")
         for slug in [*limits.locked, *(limits.ranges or {})]:
@@ -183,13 +189,25 @@ class _Problem:
             )
 
     def layer_rows(self) -> list[tuple[Layer, Array, float, float]]:
-        """Return each layer's member vector with its range."""
+        """Return each layer's member vector with its range, a crumb inside what was asked.
+
+        So it still holds to the letter once the percents are rounded.
+        """
         rows = []
         for layer, (low, high) in (self.limits.layers or {}).items():
             member = np.array([float(m.layer == layer) for m in self.materials])
             if member.any():
-                rows.append((layer, member, low, high))
+                inside = min(LAYER_MARGIN, (high - low) / 2.0)
+                rows.append((layer, member, low + inside * (low > 0.0), high - inside * (high < 100.0)))
         return rows
+
+    def breaks_layers(self, point: Array) -> bool:
+        """Return whether the total of a layer is outside the range that was asked."""
+        return any(
+            not low - 1e-9 <= float(point @ [m.layer == layer for m in self.materials]) <= high + 1e-9
+            for layer, (low, high) in (self.limits.layers or {}).items()
+            if high - low >= LAYER_MARGIN and any(m.layer == layer for m in self.materials)
+        )
 
     def misses(self, points: Array) -> Array:
         """Return how far each point (p, m) is from the target, rungs; layers count in percent."""
@@ -392,9 +410,9 @@ class _Problem:
         for layer, member, low, high in self.layer_rows():
             share = float(point @ member)
             if share >= high - 1e-3 or share <= low + 1e-3:
-                said.append(
-                    f"All of the {layer.replace('_', ' ')} together is held from {low:g} to {high:g} %."
-                )
+                words = f"All of the {layer.replace('_', ' ')} together"
+                said.append(f"{words} is held from {low:.3g} to {high:.3g} %.")
+                ways += self._freed_layer(layer)
         if len(said) == (1 if abs(rung - t.rung) > SURE else 0) or not said:
             said.append("These materials cannot go further in any proportion.")
         if len(ways) < 2:
@@ -407,10 +425,23 @@ class _Problem:
             ways.append(f"Take {rung:.1f} as the target, which these limits can reach.")
         return tuple(dict.fromkeys(said)), tuple(dict.fromkeys(ways))[:2]
 
+    def _freed_layer(self, layer: Layer) -> list[str]:
+        """Return what letting a layer's total go would ask of it, if it would do."""
+        other = copy(self)
+        layers = {name: span for name, span in (self.limits.layers or {}).items() if name != layer}
+        other.limits = replace(self.limits, layers=layers)
+        best, is_met = other.search()
+        if not is_met:
+            return []
+        share = float(best @ [m.layer == layer for m in self.materials])
+        _, high = (self.limits.layers or {})[layer]
+        if share > high:
+            return [f"Allow {np.ceil(share * 2) / 2:g} % of {layer.replace('_', ' ')} in all."]
+        return [f"Allow as little as {np.floor(share * 2) / 2:g} % of {layer.replace('_', ' ')} in all."]
+
     def _freed(self, i: int) -> list[str]:
         """Return what letting one line go would ask of it, if it would do."""
-        other = _Problem.__new__(_Problem)
-        other.__dict__.update(self.__dict__)
+        other = copy(self)
         other.low, other.high = self.low.copy(), self.high.copy()
         other.low[i], other.high[i] = 0.0, 100.0
         best, is_met = other.search()

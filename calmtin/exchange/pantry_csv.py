@@ -23,8 +23,8 @@ from calmtin.pantry.services import add_material
 
 COLUMNS = (
     "what", "material", "name", "group", "behaves_like", "melt_low_c", "melt_high_c", "density",
-    "strength_pct", "limit_pct", "allergens", "vegan", "amount_g", "left_g", "bought_on", "price", "best_before",
-    "opened_on", "note",
+    "strength_pct", "limit_pct", "allergens", "vegan", "amount_g", "left_g", "bought_on", "price",
+    "best_before", "opened_on", "note",
 )  # fmt: skip
 MOST_ROWS = 20_000
 REQUIRED = ("what", "material")

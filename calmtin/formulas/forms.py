@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Any
 
 from django import forms
 
 from calmtin.common.fields import NumberField
-from calmtin.formulas.models import Audience, Formula, cooling_choices, kind_choices
+from calmtin.core.materials import Shelf
+from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.models import Audience, Formula, Version, cooling_choices, kind_choices
 from calmtin.pantry.queries import FREE_FROM
+
+CENT = Decimal("0.01")
 
 
 class FormulaForm(forms.Form):
@@ -64,7 +69,119 @@ class AddLineForm(forms.Form):
     """A material and its first percentage; empty means 0."""
 
     material = forms.SlugField(error_messages={"required": "Choose a material from the list."})
-    percent = NumberField(high=100.0, unit="%", required=False, label="The percentage")
+    percent = forms.CharField(max_length=40, required=False)
+
+
+class AmountsForm(forms.Form):
+    """All lines at once, in one unit. A box that is left as it was shown counts to the letter."""
+
+    UNITS = {"g": "grams", "part": "parts", "percent": "percent"}
+
+    def __init__(self, version: Version, shelf: Shelf, data: Any) -> None:
+        self.unit = data.get("unit", "g") if data.get("unit") in self.UNITS else "g"
+        # Another unit asks for the boxes anew.
+        typed = data if data.get("was") == self.unit else {}
+        pairs = lines_with_materials(version, shelf)
+        self.exact = {line.key: self._exact(line.percent, version.batch_g) for line, _ in pairs}
+        self.shown = {key: f"{exact.quantize(CENT).normalize():f}" for key, exact in self.exact.items()}
+        super().__init__(
+            {
+                f"amount_{line.key}": typed.get(f"amount_{line.key}", self.shown[line.key])
+                for line, _ in pairs
+            }
+        )
+        self.pairs = pairs
+        for line, material in pairs:
+            self.fields[f"amount_{line.key}"] = NumberField(
+                high=100_000.0,
+                places=4,
+                label=material.label,
+                unit="" if self.unit == "part" else self.unit,
+            )
+
+    def _exact(self, percent: Decimal, batch_g: Decimal) -> Decimal:
+        """Return a line's amount: grams of the batch, parts of ten, or percent."""
+        return {"g": percent * batch_g / 100, "part": percent / 10, "percent": percent}[self.unit]
+
+    @property
+    def amounts(self) -> dict[str, Decimal]:
+        """The amounts by line key, as far as they can be read."""
+        self.is_valid()
+        found = {}
+        for key, shown in self.shown.items():
+            field = f"amount_{key}"
+            if field in self.cleaned_data:
+                left_alone = self.data[field].strip() == shown
+                found[key] = self.exact[key] if left_alone else self.cleaned_data[field]
+        return found
+
+    @property
+    def rows(self) -> list[dict[str, Any]]:
+        """The lines with their boxes and what they come to, %."""
+        amounts, total = self.amounts, self.total
+        return [
+            {
+                "line": line,
+                "material": material,
+                "box": self[f"amount_{line.key}"],
+                "shown": self.shown[line.key],
+                "percent": 100 * amounts[line.key] / total if line.key in amounts and total else None,
+            }
+            for line, material in self.pairs
+        ]
+
+    @property
+    def total(self) -> Decimal:
+        """What the amounts add up to."""
+        return sum(self.amounts.values(), Decimal(0))
+
+
+class FinishForm(forms.Form):
+    """A finish: its name, and up to three materials in percent of the base; none for a clear one."""
+
+    PLACES = range(3)
+
+    name = forms.CharField(
+        max_length=40, error_messages={"required": "Give the finish a name, such as clear or tinted."}
+    )
+
+    def __init__(self, shelf: Shelf, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for place in self.PLACES:
+            self.fields[f"material_{place}"] = forms.ChoiceField(
+                choices=[("", "nothing"), *((slug, m.label) for slug, m in shelf.items())], required=False
+            )
+            self.fields[f"percent_{place}"] = NumberField(
+                low=0.001, high=30.0, unit="%", required=False, label="The share of the base"
+            )
+
+    def clean(self) -> dict[str, Any]:
+        """Ask for the percent of each material that was chosen."""
+        data = super().clean() or {}
+        for place in self.PLACES:
+            chosen, percent = data.get(f"material_{place}"), data.get(f"percent_{place}")
+            if chosen and percent is None and f"percent_{place}" not in self.errors:
+                self.add_error(f"percent_{place}", "Say how much of it, in % of the base.")
+            if percent is not None and not chosen:
+                self.add_error(f"material_{place}", "Choose a material for this percentage.")
+        return data
+
+    @property
+    def parts(self) -> list[tuple[str, Decimal]]:
+        """The materials chosen with their percent of the base."""
+        data = self.cleaned_data
+        return [(data[f"material_{n}"], data[f"percent_{n}"]) for n in self.PLACES if data[f"material_{n}"]]
+
+    @property
+    def rows(self) -> list[tuple[Any, Any]]:
+        """The boxes of each place."""
+        return [(self[f"material_{n}"], self[f"percent_{n}"]) for n in self.PLACES]
+
+
+class BranchForm(forms.Form):
+    """What a copy will be called."""
+
+    name = forms.CharField(max_length=80, error_messages={"required": "Give the copy a name of its own."})
 
 
 class ProcessForm(forms.Form):

@@ -11,7 +11,7 @@ import numpy as np
 from django.urls import reverse
 
 from calmtin.accounts.models import Bench
-from calmtin.common.templatetags.calm import temp
+from calmtin.common.templatetags.calm import percent, temp
 from calmtin.core.cautions import Case, Caution, all_cautions
 from calmtin.core.composition import masses
 from calmtin.core.data.loader import ceilings, scent_facts
@@ -33,6 +33,7 @@ from calmtin.core.grain import SCHOOLS, Cooling, GrainRisk, grain_risk
 from calmtin.core.materials import LAYERS, Layer, Material, Shelf
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Formula, Line, Version
+from calmtin.formulas.scenting import ScentView, scents_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pictures.curve import HIGHEST_C, LOWEST_C, SofteningCurve, softening_curve
 from calmtin.pictures.ladder import Ladder, Pin, SmallLadder, ladder, small_ladder
@@ -60,6 +61,12 @@ class LineView:
     line: Line
     material: Material
     grams: Decimal
+
+    @property
+    def shown(self) -> str:
+        """What its box shows: percent of all, or of the base with a plus."""
+        on_top = self.line.on_top_pct
+        return percent(self.line.percent) if on_top is None else f"+{percent(on_top)}"
 
 
 @dataclass(frozen=True)
@@ -132,6 +139,14 @@ class FormulaView:
     firmness: Firmness | None
     grain: GrainRisk | None
     cautions: list[CautionView]
+    scents: ScentView | None
+    can_undo: bool
+    can_redo: bool
+
+    @property
+    def ways(self) -> list[tuple[str, bool, str]]:
+        """Undo and redo: whether there is any, and the key for it."""
+        return [("undo", self.can_undo, "z"), ("redo", self.can_redo, "y")]
 
     @property
     def line_count(self) -> int:
@@ -177,6 +192,7 @@ def _section(pairs: list[tuple[Line, Material]], **size: float) -> TinSection:
 def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
     """Return the page of one version: lines in groups, pictures and firmness together."""
     pairs = lines_with_materials(version, shelf)
+    steps = list(version.steps.only("number", "came_from"))
     grams = masses([line.percent for line, _ in pairs], version.batch_g)
     views = [
         LineView(line, material, weight) for (line, material), weight in zip(pairs, grams, strict=True)
@@ -207,6 +223,10 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         firmness=firmness,
         grain=grain_of(version, firmness) if firmness else None,
         cautions=cautions_of(version, pairs, firmness, bench),
+        scents=scents_of(version, [(view.line, view.material, view.grams) for view in views]),
+        can_undo=not version.is_poured
+        and any(s.number == version.step and s.came_from is not None for s in steps),
+        can_redo=not version.is_poured and any(s.came_from == version.step for s in steps),
     )
 
 

@@ -32,13 +32,18 @@ TENTH = Decimal("0.1")
 
 @dataclass(frozen=True)
 class ProposedLine:
-    """A line before and after."""
+    """A line before and after; `after` is None for one that goes."""
 
     key: str
     before: Material
-    after: Material
+    after: Material | None
     was: Decimal
     now: Decimal
+
+    @property
+    def shown(self) -> Material:
+        """The material that stands in the line, or stood there if it goes."""
+        return self.after or self.before
 
     @property
     def change(self) -> Decimal:
@@ -72,7 +77,9 @@ class Proposal:
     @property
     def token(self) -> str:
         """The change in one field of a form."""
-        return ";".join(f"{line.key}:{line.after.slug}:{line.now}" for line in self.lines)
+        return ";".join(
+            f"{line.key}:{line.after.slug if line.after else ''}:{line.now}" for line in self.lines
+        )
 
 
 def read_token(text: str) -> list[tuple[str, str, Decimal]]:
@@ -94,7 +101,9 @@ class TargetBoxes:
     rung: str
     min_rung: str
     hot_c: str
+    skin_melt: str
     ranges: dict[str, tuple[str, str]]
+    layers: dict[str, tuple[str, str]]
     problems: dict[str, str]
 
     @property
@@ -110,18 +119,24 @@ def target_boxes(version: Version, typed: Mapping[str, str]) -> TargetBoxes:
     rung = typed.get("rung", f"{middle:.1f}")
     min_rung = typed.get("min_rung", f"{kind.hold_rung:g}" if kind.hold_rung is not None else "")
     hot_c = typed.get("hot_c", f"{kind.hold_c:g}" if kind.hold_c is not None else "")
-    ranges, problems = {}, {}
-    for line in version.lines.all():
-        low, high = typed.get(f"low_{line.key}", ""), typed.get(f"high_{line.key}", "")
-        ranges[line.key] = (low, high)
-        for text in (low, high):
+    skin_melt = typed.get("skin_melt", "")
+    problems: dict[str, str] = {}
+    boxes = {
+        key: (typed.get(f"low_{key}", ""), typed.get(f"high_{key}", ""))
+        for key in [*MOVED, *(line.key for line in version.lines.all())]
+    }
+    for key, pair in boxes.items():
+        for text in pair:
             if text.strip():
-                _try(problems, line.key, text, "The limit", 100.0)
+                _try(problems, key, text, "The limit", 100.0)
+    if skin_melt.strip():
+        _try(problems, "skin_melt", skin_melt, "The share that melts", 100.0)
     _try(problems, "rung", rung, "The rung", 10.0)
     if min_rung.strip() or hot_c.strip():
         _try(problems, "min_rung", min_rung, "The rung on the hot day", 10.0)
         _try(problems, "hot_c", hot_c, "The hot day", 110.0)
-    return TargetBoxes(rung, min_rung, hot_c, ranges, problems)
+    layers = {layer: boxes.pop(layer) for layer in MOVED}
+    return TargetBoxes(rung, min_rung, hot_c, skin_melt, boxes, layers, problems)
 
 
 def _try(problems: dict[str, str], field: str, text: str, name: str, high: float) -> None:
@@ -143,45 +158,60 @@ def propose_target(version: Version, shelf: Shelf, bench: Bench, boxes: TargetBo
         hot_c=float(read_number(boxes.hot_c, name="The hot day", high=110.0))
         if boxes.hot_c.strip()
         else None,
+        skin_melt=float(read_number(boxes.skin_melt, name="The share", high=100.0)) / 100.0
+        if boxes.skin_melt.strip()
+        else None,
     )
-    ranges = {}
-    for line, material in pairs:
-        low, high = boxes.ranges[line.key]
-        if low.strip() or high.strip():
-            ranges[material.slug] = (
-                float(read_number(low or "0", name="The limit", high=100.0)),
-                float(read_number(high or "100", name="The limit", high=100.0)),
-            )
+    ranges = {m.slug: span for line, m in pairs if (span := _span(boxes.ranges[line.key]))}
+    layers = {layer: span for layer in MOVED if (span := _span(boxes.layers[layer]))}
     locked = frozenset(
         material.slug
         for line, material in pairs
         if line.is_locked or (material.layer not in MOVED and material.slug not in ranges)
     )
     parts = [(material, float(line.percent)) for line, material in pairs]
-    solution = solve(parts, target, Limits(locked, {s: r for s, r in ranges.items() if s not in locked}))
-    return _proposal(version, pairs, [m for _, m in pairs], solution, bench)
+    limits = Limits(locked, {s: r for s, r in ranges.items() if s not in locked}, layers)
+    solution = solve(parts, target, limits)
+    return proposal_of(version, pairs, [m for _, m in pairs], solution, bench, limits)
 
 
-def _proposal(
+def _span(pair: tuple[str, str]) -> tuple[float, float] | None:
+    """Return the range that two boxes hold, open where one is empty; None where both are."""
+    low, high = (text.strip() for text in pair)
+    if not low and not high:
+        return None
+    return (
+        float(read_number(low or "0", name="The limit", high=100.0)),
+        float(read_number(high or "100", name="The limit", high=100.0)),
+    )
+
+
+def proposal_of(
     version: Version,
     pairs: list[tuple[Line, Material]],
     after: list[Material],
     solution: Solution,
     bench: Bench,
+    limits: Limits | None = None,
 ) -> Proposal:
-    percents = _tidied(pairs, after, solution.percents, bench)
+    """Return a solution as a change of the lines in `pairs`, their materials then being `after`."""
+    percents = _tidied(pairs, after, solution.percents, bench, limits)
     lines = [
         ProposedLine(line.key, before, now, line.percent, percent)
         for (line, before), now, percent in zip(pairs, after, percents, strict=True)
     ]
-    parts = [(line.after, float(line.now)) for line in lines]
+    parts = [(line.shown, float(line.now)) for line in lines]
     return Proposal(lines, firmness_of(parts, version.formula, bench, overrun=version.overrun), solution)
 
 
 def _tidied(
-    pairs: list[tuple[Line, Material]], after: list[Material], percents: Sequence[Decimal], bench: Bench
+    pairs: list[tuple[Line, Material]],
+    after: list[Material],
+    percents: Sequence[Decimal],
+    bench: Bench,
+    limits: Limits | None = None,
 ) -> list[Decimal]:
-    """Return proposed percents in tenths, where that moves the rung by less than a tenth.
+    """Return proposed percents in tenths, where that keeps `limits` and the rung to within a tenth.
 
     Nobody weighs thousandths of a percent. Lines that did not move stay to the letter.
     """
@@ -195,7 +225,18 @@ def _tidied(
         tidy[i] = percent
     space = Space(after)
     was, now = (space.rungs(np.array([[float(p) for p in row]]), bench.room_c)[0] for row in (exact, tidy))
-    return tidy if abs(now - was) < 0.1 else exact
+    return tidy if abs(now - was) < 0.1 and _within(limits or Limits(), after, tidy) else exact
+
+
+def _within(limits: Limits, materials: list[Material], percents: Sequence[Decimal]) -> bool:
+    """Return whether percents respect every range of a line and of a layer to the letter."""
+    by_line = {m.slug: float(p) for m, p in zip(materials, percents, strict=True)}
+    return all(low <= by_line[slug] <= high for slug, (low, high) in (limits.ranges or {}).items()) and all(
+        low
+        <= sum(p for m, p in zip(materials, map(float, percents), strict=True) if m.layer == layer)
+        <= high
+        for layer, (low, high) in (limits.layers or {}).items()
+    )
 
 
 @dataclass(frozen=True)
@@ -231,16 +272,12 @@ def candidates(
     chosen = [
         shelf[slug]
         for slug in [*known, *stocked_first]
-        if slug not in used and not _has(shelf[slug], avoid) and not shelf[slug].is_wet
+        if slug not in used and not shelf[slug].has_any(avoid) and not shelf[slug].is_wet
     ][:MOST_CANDIDATES]
     found = [_candidate(version, pairs, here, new, notes.get(new.slug, ""), bench, stock) for new in chosen]
     return sorted(
         found, key=lambda c: (c.equal.solution is None or c.equal.solution.status != "met", c.equal.moved)
     )
-
-
-def _has(material: Material, avoid: list[str]) -> bool:
-    return any((not material.vegan) if flag == "vegan" else flag in material.allergens for flag in avoid)
 
 
 def _candidate(
@@ -259,7 +296,7 @@ def _candidate(
         ProposedLine(line.key, before, now, line.percent, line.percent)
         for (line, before), now in zip(pairs, after, strict=True)
     ]
-    parts = [(line.after, float(line.now)) for line in plain]
+    parts = [(line.shown, float(line.now)) for line in plain]
     one = Proposal(plain, firmness_of(parts, version.formula, bench, overrun=version.overrun), None)
     today = firmness_of(
         [(material, float(line.percent)) for line, material in pairs], version.formula, bench
@@ -282,7 +319,7 @@ def _candidate(
         warnings.append(f"feels {new.skin_feel} instead of {old.skin_feel or 'unknown'}")
     if new.basis == "estimated":
         warnings.append("estimated: wider band")
-    equal = _proposal(version, pairs, after, solution, bench)
+    equal = proposal_of(version, pairs, after, solution, bench)
     return Candidate(new, note, one, equal, warnings, new.slug in stock)
 
 
@@ -437,5 +474,5 @@ def _rescaled(
     lines = [
         ProposedLine(line.key, m, m, line.percent, p) for (line, m), p in zip(pairs, tidy, strict=True)
     ]
-    parts = [(line.after, float(line.now)) for line in lines]
+    parts = [(line.shown, float(line.now)) for line in lines]
     return Proposal(lines, firmness_of(parts, version.formula, bench, overrun=version.overrun), None)

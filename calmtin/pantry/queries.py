@@ -108,7 +108,7 @@ def search_shelf(
             continue
         if (group and material.group != group) or (in_pantry and slug not in stock):
             continue
-        if not is_free_from(material, free_from or []):
+        if material.has_any(free_from or []):
             continue
         lots = stock.get(slug, [])
         left = sum((view.left_g for view in lots), Decimal(0)) if lots else None
@@ -116,13 +116,6 @@ def search_shelf(
         date_ = lots[0].lot.best_before if lots else None
         grouped[material.group].append(ShelfRow(material, left, cost, date_))
     return [ShelfGroup(group_name(name), rows) for name, rows in grouped.items()]
-
-
-def is_free_from(material: Material, avoid: list[str]) -> bool:
-    """Return whether a material has none of what is to be avoided."""
-    return not any(
-        (not material.vegan) if flag == "vegan" else flag in material.allergens for flag in avoid
-    )
 
 
 @dataclass(frozen=True)

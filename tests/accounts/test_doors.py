@@ -12,6 +12,7 @@ from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from calmtin.accounts.models import Bench, User
 from calmtin.common.owned import Owned
+from calmtin.formulas.services import add_finish
 from calmtin.pantry import services as pantry
 from calmtin.pours.services import record_check
 from tests.bench_data import draft, maker, pour_of, salve
@@ -50,6 +51,7 @@ class TwoMakers(TestCase):
             method="cold",
             started_on=day,
         )
+        self.finish = add_finish(self.owner, self.formula, name="clear", parts=[])
         # The other has things of their own under the first numbers, so that no number tells anything.
         pantry.buy_lot(self.other, material="olive_oil", amount_g=Decimal(5), bought_on=day)
 
@@ -66,6 +68,7 @@ class TwoMakers(TestCase):
                 "slug": self.wax.slug,
                 "number": self.version.number,
                 "key": self.line.key,
+                "finish": self.finish.pk,
                 "position": 0,
             }
             plain = re.sub(r"<(?:\w+:)?(\w+)>", r"{\1}", route)

@@ -77,7 +77,12 @@ class Solve(TestCase):
         found = self.check(butter, Target(5.0, skin_melt=0.7), limits)
         self.assertEqual(found.status, "met")
         self.assertGreaterEqual(found.skin_melt, 0.69)
-        self.assertTrue(29.99 <= float(found.percents[2]) <= 45.01)
+        self.assertTrue(30 <= found.percents[2] <= 45)
+        waxes = Limits(frozenset({"shea_refined"}), layers={"wax": (0.0, 14.0)})
+        tight = self.check(butter, Target(7.5), waxes)
+        self.assertEqual(tight.status, "not_met")
+        self.assertTrue(any("wax together is held" in words for words in tight.limits))
+        self.assertTrue(any(words.startswith("Allow") and "of wax" in words for words in tight.ways_out))
 
     @given(
         st.sampled_from(["beeswax_yellow", "candelilla_wax", "soy_wax"]),

@@ -38,6 +38,12 @@ def signed(value: Any) -> str:
 
 
 @register.filter
+def dose(value: Any) -> str:
+    """Write a small amount with one decimal, or as many of three as it has below that."""
+    return percent(round(float(value), 3 if float(value) < 1 else 2))
+
+
+@register.filter
 def grams(value: Any) -> str:
     """Write grams as the scale shows them: two decimals below 1 g when there are some."""
     if value is None or value == "":

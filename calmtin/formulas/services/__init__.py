@@ -1,6 +1,6 @@
 """What a maker does to a formula: one function each, atomic, for page and script alike."""
 
-from calmtin.formulas.services.drafts import EditedElsewhere, redo, undo
+from calmtin.formulas.services.drafts import EditedElsewhere, find_line, redo, undo
 from calmtin.formulas.services.editing import (
     add_line,
     apply_lines,
@@ -32,6 +32,7 @@ __all__ = [
     "apply_lines",
     "balance_with",
     "branch",
+    "find_line",
     "fit_scents",
     "freeze",
     "redo",

@@ -8,7 +8,8 @@ const nudge = (input, event) => {
   const now = Number.parseFloat(input.value.replace(",", "."));
   if (Number.isNaN(now) || input.readOnly) return;
   const next = Math.min(100, Math.max(0, now + (event.key === "ArrowUp" ? size : -size)));
-  input.value = String(Math.round(next * 1000) / 1000);
+  const onTop = input.value.trim().startsWith("+") ? "+" : "";
+  input.value = onTop + String(Math.round(next * 1000) / 1000);
   input.dispatchEvent(new Event("change", { bubbles: true }));
 };
 
@@ -18,6 +19,8 @@ bench.addEventListener("keydown", (event) => {
     if (event.key === "ArrowUp" || event.key === "ArrowDown") { event.preventDefault(); nudge(event.target, event); }
     if (event.key === "b") { event.preventDefault(); line.querySelector(".balance")?.click(); }
     if (event.key === "l") { event.preventDefault(); line.querySelector(".lock")?.click(); }
+    const way = { z: "undo", y: "redo" }[event.key];
+    if (way) { event.preventDefault(); document.getElementById(way)?.click(); }
     if (event.key === "s") { event.preventDefault(); line.querySelector(".swap")?.click(); }
     if (event.key === "Escape") { event.target.value = event.target.dataset.was; }
   }

@@ -1,0 +1,3 @@
+"use strict";
+
+document.getElementById("print").addEventListener("click", () => window.print());

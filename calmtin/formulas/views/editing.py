@@ -1,0 +1,268 @@
+"""One edit of a draft each: parse, call, respond."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.views.decorators.http import require_http_methods, require_POST
+
+from calmtin.common.pages import page_or_fragment
+from calmtin.core.data.loader import drops_per_ml
+from calmtin.core.doses import Dose, read_dose
+from calmtin.core.errors import CalmTinError
+from calmtin.core.tincture import strength_pct
+from calmtin.formulas import services
+from calmtin.formulas.forms import (
+    AddLineForm,
+    AmountsForm,
+    BatchForm,
+    PercentForm,
+    ProcessForm,
+    StrengthForm,
+)
+from calmtin.formulas.models import Version
+from calmtin.formulas.services import find_line
+from calmtin.formulas.views.shared import edit_with, show, version_of
+from calmtin.pantry.adapters import shelf_for
+
+
+@require_POST
+def line_percent(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Give a line its percentage, typed in percent, on top of the base, or in any measure."""
+    version = version_of(request, pk, number)
+
+    def act(seen: int) -> Version:
+        line = find_line(version, key)
+        dose = _dose(request, version, line.material, request.POST.get("percent", ""))
+        return services.set_percent(
+            request.user,
+            version,
+            key=key,
+            percent=dose.percent,
+            on_top=dose.on_top,
+            typed=dose.typed,
+            seen=seen,
+        )
+
+    return edit_with(request, version, None, act, place=key)
+
+
+@require_POST
+def line_add(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Add a material; an empty dose means 0."""
+    version, form = version_of(request, pk, number), AddLineForm(request.POST)
+
+    def act(seen: int) -> Version:
+        slug = form.cleaned_data["material"]
+        dose = _dose(request, version, slug, form.cleaned_data["percent"] or "0")
+        return services.add_line(
+            request.user,
+            version,
+            slug=slug,
+            percent=dose.percent,
+            on_top=bool(dose.on_top),
+            typed=dose.typed,
+            seen=seen,
+        )
+
+    return edit_with(request, version, form, act, place="add")
+
+
+def _dose(request: HttpRequest, version: Version, slug: str, text: str) -> Dose:
+    drops = drops_per_ml().get(slug)
+    return read_dose(text, shelf_for(request.user)[slug], batch_g=version.batch_g, drops_per_ml=drops)
+
+
+@require_http_methods(["GET", "POST"])
+def all_at_once(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Type every line at once, in grams, parts or percent."""
+    version, shelf = version_of(request, pk, number), shelf_for(request.user)
+    form = AmountsForm(version, shelf, request.POST if request.method == "POST" else request.GET)
+    problem = ""
+    if request.method == "POST" and form.is_valid():
+        try:
+            seen = request.POST.get("seen", "")
+            draft = services.set_all(
+                request.user,
+                version,
+                amounts=form.amounts,
+                unit=form.unit,
+                seen=int(seen) if seen.isdecimal() else -1,
+            )
+            return redirect("formulas:version", pk=pk, number=draft.number)
+        except CalmTinError as refused:
+            problem = refused.sentence
+    context = {"version": version, "formula": version.formula, "form": form, "problem": problem}
+    return page_or_fragment(request, "formulas/amounts.html", "formulas/_amounts.html", context)
+
+
+@require_POST
+def undo(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Undo the newest edit of the draft."""
+    version = version_of(request, pk, number)
+    return edit_with(
+        request, version, None, lambda seen: services.undo(request.user, version, seen=seen), place="page"
+    )
+
+
+@require_POST
+def redo(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Do again what was undone last."""
+    version = version_of(request, pk, number)
+    return edit_with(
+        request, version, None, lambda seen: services.redo(request.user, version, seen=seen), place="page"
+    )
+
+
+@require_POST
+def fit_scents(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Bring all scents down until the strictest ceiling holds."""
+    version = version_of(request, pk, number)
+    return edit_with(
+        request,
+        version,
+        None,
+        lambda seen: services.fit_scents(request.user, version, seen=seen),
+        place="scents",
+    )
+
+
+@require_POST
+def line_trade(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Move the boundary between two layers of the tin."""
+    version, form = version_of(request, pk, number), PercentForm(request.POST)
+    return edit_with(
+        request,
+        version,
+        form,
+        lambda seen: services.trade(
+            request.user,
+            version,
+            key=key,
+            other=request.POST.get("other", ""),
+            percent=form.cleaned_data["percent"],
+            seen=seen,
+        ),
+        place=key,
+    )
+
+
+@require_POST
+def line_lock(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Lock or unlock a line."""
+    version = version_of(request, pk, number)
+    locks = request.POST.get("lock") == "yes"
+    return edit_with(
+        request,
+        version,
+        None,
+        lambda seen: services.set_lock(request.user, version, key=key, is_locked=locks, seen=seen),
+        place=key,
+    )
+
+
+@require_POST
+def acknowledge(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Keep that a caution was seen, with the reason to go on."""
+    version, post = version_of(request, pk, number), request.POST
+    key = post.get("key", "")
+    try:
+        services.acknowledge(
+            request.user,
+            version.formula,
+            key=key,
+            material=post.get("material", ""),
+            reason=post.get("reason", ""),
+        )
+    except CalmTinError as refused:
+        problem = {"problem_at": "caution", "problem_key": key, "problem": refused.sentence}
+        return show(request, version, **problem)
+    return show(request, version)
+
+
+@require_POST
+def line_strength(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Say how strong a tincture is."""
+    version, form = version_of(request, pk, number), StrengthForm(request.POST)
+    return edit_with(
+        request,
+        version,
+        form,
+        lambda seen: services.set_strength(
+            request.user,
+            version,
+            key=key,
+            alcohol_pct=strength_pct(
+                float(form.cleaned_data["strength"]), is_proof=form.cleaned_data["scale"] == "proof"
+            ),
+            seen=seen,
+        ),
+        place=f"strength-{key}",
+    )
+
+
+@require_POST
+def line_remove(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Take a line out."""
+    version = version_of(request, pk, number)
+    return edit_with(
+        request,
+        version,
+        None,
+        lambda seen: services.remove_line(request.user, version, key=key, seen=seen),
+        place=key,
+    )
+
+
+@require_POST
+def line_balance(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Let a line balance the total."""
+    version = version_of(request, pk, number)
+    return edit_with(
+        request,
+        version,
+        None,
+        lambda seen: services.balance_with(request.user, version, key=key, seen=seen),
+        place=key,
+    )
+
+
+@require_POST
+def batch(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Choose the batch size that grams are shown for."""
+    version, form = version_of(request, pk, number), BatchForm(request.POST)
+    return edit_with(
+        request,
+        version,
+        form,
+        lambda seen: services.set_batch(
+            request.user, version, batch_g=form.cleaned_data["batch_g"], seen=seen
+        ),
+        place="batch",
+    )
+
+
+@require_POST
+def process(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Choose how it is cooled and whipped."""
+    version, form = version_of(request, pk, number), ProcessForm(request.POST)
+    return edit_with(
+        request,
+        version,
+        form,
+        lambda seen: services.set_process(
+            request.user,
+            version,
+            cooling=form.cleaned_data["cooling"],
+            overrun_pct=int(form.cleaned_data["overrun"]),
+            seen=seen,
+        ),
+        place="process",
+    )
+
+
+@require_POST
+def next_version(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Start the next version from this one."""
+    draft = services.start_next_version(request.user, version_of(request, pk, number))
+    return redirect("formulas:version", pk=pk, number=draft.number)

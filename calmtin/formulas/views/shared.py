@@ -1,0 +1,80 @@
+"""What the formula's views share: find the version, do one edit, show the page."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from django import forms
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.urls import reverse
+
+from calmtin.accounts.queries import bench_of
+from calmtin.common.pages import page_or_fragment
+from calmtin.core.errors import CalmTinError
+from calmtin.formulas import services
+from calmtin.formulas.models import Version, cooling_choices
+from calmtin.formulas.queries import formula_view, why_of
+from calmtin.pantry.adapters import shelf_for
+
+# The boxes of the page that hold what a maker types.
+TYPED = ("percent", "batch_g", "overrun", "strength")
+
+
+def version_of(request: HttpRequest, pk: int, number: int | None) -> Version:
+    """Return the maker's own version, the newest one unless a number is given, or 404."""
+    versions = Version.objects.of(request.user).select_related("formula").filter(formula_id=pk)
+    if number is None and (newest := versions.order_by("-number").first()):
+        return newest
+    return versions.own_or_404(request.user, number=number)
+
+
+def edit_with(
+    request: HttpRequest,
+    version: Version,
+    form: forms.Form | None,
+    act: Callable[[int], Version],
+    *,
+    place: str,
+) -> HttpResponse:
+    """Do one edit and show its result; a refusal is shown at `place`, with what was typed."""
+    problem = ""
+    if form is not None and not form.is_valid():
+        problem = next(iter(form.errors.values()))[0]
+    else:
+        try:
+            seen = request.POST.get("seen", "")
+            version = act(int(seen) if seen.isdecimal() else -1)
+        except services.EditedElsewhere as refused:
+            place, problem = "page", refused.sentence
+            version = version_of(request, version.formula_id, version.number)
+        except CalmTinError as refused:
+            problem = refused.sentence
+    context = {"problem_at": place if problem else "", "problem": problem}
+    if problem:
+        context["typed"] = next((request.POST[n] for n in TYPED if n in request.POST), "")
+        context["typed_material"] = request.POST.get("material", "")
+    return show(request, version, **context)
+
+
+def show(request: HttpRequest, version: Version, **context: Any) -> HttpResponse:
+    """Show a version: the page for a browser, its part for htmx."""
+    shelf = shelf_for(request.user)
+    view = formula_view(version, shelf, bench_of(request.user))
+    place = request.POST.get("why", request.GET.get("why", ""))
+    if place and view.firmness:
+        context["why"] = why_of(view.firmness, place)
+    used = {line.material.slug for group in view.groups for line in group.lines}
+    choices = [material for slug, material in shelf.items() if slug not in used]
+    response = page_or_fragment(
+        request,
+        "formulas/formula.html",
+        "formulas/_formula.html",
+        {"view": view, "choices": choices, "cooling_choices": cooling_choices(), **context},
+    )
+    if request.htmx:
+        response["HX-Push-Url"] = reverse("formulas:version", args=[version.formula_id, version.number])
+    elif request.method == "POST" and not context.get("problem"):
+        return redirect("formulas:version", pk=version.formula_id, number=version.number)
+    return response
