@@ -153,7 +153,7 @@ def _scent_total(case: Case) -> Iterator[Caution]:
             "stop" if total > 2.0 * most else "think",
             "scent_total",
             "",
-            f"{total:.2g} % scent, above {most:g} % for this audience",
+            f"{round(total, 2):g} % scent, above {most:g} % for this audience",
             case.ceiling.notes,
             f"Bring all scents to {100 * factor:.0f} % of what they are, or leave them out.",
             TISSERAND,

@@ -129,16 +129,20 @@ def solve(
     """
     problem = _Problem(parts, target, limits or Limits())
     best, is_met = problem.search()
-    percents = problem.rounded(best)
-    exact = np.array([[float(p) for p in percents]])
-    rungs = {target.at_c: float(np.clip(problem.space.rungs(exact, target.at_c)[0], 0.0, 10.0))}
-    if target.hot_c is not None:
-        rungs[target.hot_c] = float(np.clip(problem.space.rungs(exact, target.hot_c)[0], 0.0, 10.0))
-    melt = float(problem.space.skin_melt(exact, target.at_c)[0])
-    if is_met and problem.misses(exact)[0] <= SURE and not problem.breaks_layers(exact[0]):
-        return Solution("met", percents, rungs, melt, (), ())
+    found, is_met = problem.solution(best, is_met)
+    if is_met:
+        return found
     said, ways = problem.reasons(best)
-    return Solution("not_met", percents, rungs, melt, said, ways)
+    return replace(found, status="not_met", limits=said, ways_out=ways)
+
+
+def solve_if_met(
+    parts: Sequence[tuple[Material, float]], target: Target, limits: Limits | None = None
+) -> Solution | None:
+    """Return what `solve` returns where the target is met, and None at once where it is not."""
+    problem = _Problem(parts, target, limits or Limits())
+    found, is_met = problem.solution(*problem.search(approach=False))
+    return found if is_met else None
 
 
 class _Problem:
@@ -222,8 +226,21 @@ class _Problem:
             far = far + np.maximum(low - share, 0.0) + np.maximum(share - high, 0.0)
         return np.asarray(far)
 
-    def search(self) -> tuple[Array, bool]:
-        """Return the least change that meets the target, or the closest point, and whether met."""
+    def solution(self, point: Array, is_met: bool) -> tuple[Solution, bool]:
+        """Return the rounded solution at `point`, and whether it meets the target to the letter."""
+        t, percents = self.target, self.rounded(point)
+        exact = np.array([[float(p) for p in percents]])
+        temps = [t.at_c] if t.hot_c is None else [t.at_c, t.hot_c]
+        rungs = {temp: float(np.clip(self.space.rungs(exact, temp)[0], 0.0, 10.0)) for temp in temps}
+        melt = float(self.space.skin_melt(exact, t.at_c)[0])
+        holds = is_met and bool(self.misses(exact)[0] <= SURE) and not self.breaks_layers(exact[0])
+        return Solution("met", percents, rungs, melt, (), ()), holds
+
+    def search(self, *, approach: bool = True) -> tuple[Array, bool]:
+        """Return the least change that meets the target, or the closest point, and whether met.
+
+        Without `approach` no pains are taken to come close where it cannot be met.
+        """
         if np.allclose(self.low, self.high):
             return self.low.copy(), False
         starts = self._starts()
@@ -234,6 +251,8 @@ class _Problem:
         if good.any():
             change = ((points - self.start) ** 2).sum(axis=-1)
             return np.asarray(points[np.where(good, change, np.inf).argmin()]), True
+        if not approach:
+            return np.asarray(points[far.argmin()]), False
         closest = [self._approach(start) for start in (*starts[:3], points[far.argmin()])]
         points = np.array([*found, *closest])
         far = self.misses(points)

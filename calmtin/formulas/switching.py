@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import islice, product
 
 from calmtin.accounts.models import Bench
+from calmtin.core.cautions import ANTIOXIDANTS
 from calmtin.core.data.loader import read_table
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.targets import Limits, Solution, Target, solve
+from calmtin.core.targets import Limits, Solution, Target, solve, solve_if_met
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Line, Version
 from calmtin.formulas.queries import firmness_of
@@ -30,8 +31,9 @@ def flags_in(version: Version, shelf: Shelf, flags: list[str]) -> list[str]:
 def without(version: Version, shelf: Shelf, bench: Bench, flag: str, stock: set[str]) -> Proposal:
     """Return the version without `flag`, at equal firmness where that can be had.
 
-    Every line that has it gets a stand-in, or goes where there is none; of the
-    first stand-ins of each line, tried together, the least change wins.
+    Every line that has it gets a stand-in, or goes where there is none. The first
+    stand-ins of each line are tried together: one within its usual range comes
+    first, then one from the shelf, then the least change.
     """
     pairs = lines_with_materials(version, shelf)
     marked = [i for i, (_, material) in enumerate(pairs) if material.has_any([flag])]
@@ -43,10 +45,21 @@ def without(version: Version, shelf: Shelf, bench: Bench, flag: str, stock: set[
     for chosen in islice(product(*offers), MOST_TRIES):
         slugs = [material.slug for material in chosen if material]
         if len(set(slugs)) == len(slugs):
-            found.append(_replaced(version, pairs, dict(zip(marked, chosen, strict=True)), bench))
+            proposal = _replaced(version, pairs, dict(zip(marked, chosen, strict=True)), bench)
+            found.append((_cost_of_choice(proposal, slugs, stock), proposal))
     if not found:
         raise CalmTinError("Too much of this formula has it; start a new one instead.", field="flag")
-    return min(found, key=lambda p: (p.solution is None or p.solution.status != "met", p.moved))
+    return min(found, key=lambda pair: pair[0])[1]
+
+
+def _cost_of_choice(
+    proposal: Proposal, slugs: list[str], stock: set[str]
+) -> tuple[bool, int, int, Decimal]:
+    """Rank a proposal: not met, stand-ins above their usual range, not on the shelf, points moved."""
+    missed = proposal.solution is None or proposal.solution.status != "met"
+    new = [line for line in proposal.lines if line.after and line.after.slug in slugs]
+    beyond = sum(float(li.now) > (li.shown.typical_high_pct or 100.0) for li in new)
+    return missed, beyond, len(set(slugs) - stock), proposal.moved
 
 
 def _stand_ins(
@@ -55,12 +68,15 @@ def _stand_ins(
     """Return what may stand in for a material: known swaps first, then its group; None if nothing can."""
     known = [row["to"] for row in read_table("swaps") if row["from"] == old.slug and row["to"] in shelf]
     alike = [slug for slug, material in shelf.items() if material.group == old.group and slug not in known]
-    ranked = [*sorted(known, key=lambda s: s not in stock), *sorted(alike, key=lambda s: s not in stock)]
+    ranked = sorted([*known, *alike], key=lambda slug: slug not in stock)
     fit = [
         shelf[slug]
         for slug in ranked
         if slug not in used and not shelf[slug].has_any([flag]) and not shelf[slug].is_wet
     ]
+    if old.slug in ANTIOXIDANTS:
+        # The acetate is of the same group and guards nothing.
+        fit = [material for material in fit if material.slug in ANTIOXIDANTS]
     return list(fit[:MOST_STAND_INS]) if fit and old.group not in ("scent", "powder", "colour") else [None]
 
 
@@ -74,16 +90,21 @@ def _replaced(
     after = [stand_ins.get(i) or pairs[i][1] for i in kept]
     if not after:
         raise CalmTinError("Nothing would be left of this formula.", field="flag")
-    gone = sum((line.percent for i, (line, _) in enumerate(pairs) if i not in kept), Decimal(0))
     percents = [pairs[i][0].percent for i in kept]
+    for n, material in enumerate(after):
+        # What the solver leaves alone stays at no more than is usual for its stand-in.
+        if kept[n] in stand_ins and material.layer not in MOVED and material.typical_high_pct is not None:
+            percents[n] = min(percents[n], Decimal(repr(material.typical_high_pct)))
+    gone = sum((line.percent for line, _ in pairs), Decimal(0)) - sum(percents, Decimal(0))
     largest = max(range(len(kept)), key=lambda n: (after[n].layer == "oil", percents[n]))
     percents[largest] += gone
     locked = frozenset(
         m.slug
         for i, m in zip(kept, after, strict=True)
-        if i not in stand_ins and (pairs[i][0].is_locked or m.layer not in MOVED)
+        if m.layer not in MOVED or (i not in stand_ins and pairs[i][0].is_locked)
     )
-    solution = _solved(version, pairs, after, percents, locked, bench, {})
+    parts = [(m, float(p)) for m, p in zip(after, percents, strict=True)]
+    solution = solve(parts, Target(_rung_of(version, pairs, bench), bench.room_c), Limits(locked))
     proposal = proposal_of(version, [pairs[i] for i in kept], after, solution, bench)
     lost = [
         ProposedLine(line.key, material, None, line.percent, Decimal(0))
@@ -93,62 +114,75 @@ def _replaced(
     return replace(proposal, lines=[*proposal.lines, *lost])
 
 
-def _solved(
-    version: Version,
-    pairs: list[tuple[Line, Material]],
-    after: list[Material],
-    percents: list[Decimal],
-    locked: frozenset[str],
-    bench: Bench,
-    ranges: dict[str, tuple[float, float]],
-) -> Solution:
-    """Solve for the firmness that the version has today, starting from `after` at `percents`."""
-    today = firmness_of([(m, float(line.percent)) for line, m in pairs], version.formula, bench)
-    parts = [(m, float(p)) for m, p in zip(after, percents, strict=True)]
-    return solve(parts, Target(today.room.rung if today else 0.0, bench.room_c), Limits(locked, ranges))
+@dataclass(frozen=True)
+class LotUse:
+    """A version that uses up a lot: the change, what of the lot goes in, and the batch for all of it."""
+
+    proposal: Proposal
+    used_g: Decimal
+    left_g: Decimal
+
+    @property
+    def uses_all(self) -> bool:
+        """Whether nothing but a crumb of the lot stays."""
+        return self.used_g >= self.left_g - Decimal("0.1")
+
+    def batch_for_all(self, batch_g: Decimal) -> Decimal:
+        """Return the batch, g, that would use all of it in these proportions."""
+        return batch_g * self.left_g / self.used_g if self.used_g else Decimal(0)
 
 
-def use_up(version: Version, shelf: Shelf, bench: Bench, slug: str, left_g: Decimal) -> Proposal:
-    """Return the version with as much of a lot as its batch and its firmness allow.
+def use_up(version: Version, shelf: Shelf, bench: Bench, slug: str, left_g: Decimal) -> LotUse:
+    """Return the version with as much of a lot as its batch and the firmness of today allow.
 
-    All of `left_g` (g) if the firmness can be held with it; else the most that can.
+    At most all of `left_g` (g), and no more than is usual for the material and for
+    its layer in this kind, unless there is more of it today.
     """
     pairs = lines_with_materials(version, shelf)
-    after = [material for _, material in pairs]
-    keys = [material.slug for material in after]
-    is_new = slug not in keys
-    if is_new:
-        after.append(shelf[slug])
-    most = min(float(100 * left_g / version.batch_g), 100.0)
-    here = keys.index(slug) if not is_new else len(keys)
-    locked = frozenset(
-        m.slug
-        for (line, m) in pairs
-        if m.slug != slug and (line.is_locked or (m.layer not in MOVED and m.slug != slug))
+    here = next((i for i, (_, material) in enumerate(pairs) if material.slug == slug), None)
+    if here is None:
+        new = Line(version=version, key="+", material=slug, percent=Decimal(0))
+        pairs, here = [*pairs, (new, shelf[slug])], len(pairs)
+    line, material = pairs[here]
+    if line.is_locked:
+        raise CalmTinError(f"{material.label} is locked. Unlock it first.", field="lot")
+    now = float(line.percent)
+    usual = version.formula.kind_facts.ranges.get(material.layer, (0.0, 100.0))[1]
+    most = min(
+        float(100 * left_g / version.batch_g), max(now, min(usual, material.typical_high_pct or 100.0))
     )
-    now = 0.0 if is_new else float(pairs[here][0].percent)
+    locked = frozenset(
+        m.slug for li, m in pairs if m.slug != slug and (li.is_locked or m.layer not in MOVED)
+    )
+    parts = [(m, float(li.percent)) for li, m in pairs]
+    target = Target(_rung_of(version, pairs, bench), bench.room_c)
 
     def attempt(share: float) -> Solution | None:
-        percents = [line.percent for line, _ in pairs] + ([Decimal(0)] if is_new else [])
+        share = round(share, 3)
         try:
-            return _solved(version, pairs, after, percents, locked, bench, {slug: (share, share)})
+            return solve_if_met(parts, target, Limits(locked, {slug: (share, share)}))
         except CalmTinError:
             return None
 
-    def is_met(solution: Solution | None) -> bool:
-        return solution is not None and solution.status == "met"
-
-    best = attempt(most)
-    if not is_met(best) and most > now:
-        low, high = now, most
-        for _ in range(LOT_STEPS):
-            middle = (low + high) / 2.0
-            tried = attempt(middle)
-            if is_met(tried):
-                low, best = middle, tried
-            else:
-                high = middle
+    best, low, high = attempt(most), min(now, most), most
+    for _ in range(0 if best else LOT_STEPS):
+        middle = (low + high) / 2.0
+        if tried := attempt(middle):
+            low, best = middle, tried
+        else:
+            high = middle
     if best is None:
-        raise CalmTinError("The locked lines leave no room for it. Unlock one first.", field="lot")
-    rows = [*pairs, (Line(version=version, key="+", material=slug, percent=Decimal(0)), shelf[slug])]
-    return proposal_of(version, rows if is_new else pairs, after, best, bench)
+        raise CalmTinError(
+            f"No more {material.label.lower()} goes in at the firmness of today. "
+            "Unlock lines, or set another target.",
+            field="lot",
+        )
+    held = Limits(locked, {slug: (float(best.percents[here]),) * 2})
+    proposal = proposal_of(version, pairs, [m for _, m in pairs], best, bench, held)
+    return LotUse(proposal, proposal.lines[here].now * version.batch_g / 100, left_g)
+
+
+def _rung_of(version: Version, pairs: list[tuple[Line, Material]], bench: Bench) -> float:
+    """Return the rung that a version has in the room today."""
+    today = firmness_of([(m, float(line.percent)) for line, m in pairs], version.formula, bench)
+    return today.room.rung if today else 0.0

@@ -71,7 +71,8 @@ class ShelfGroup:
 
 def lots_of(user: Any, today: date, material: str | None = None) -> list[LotView]:
     """Return lots with their balances, first to expire first."""
-    lots = Lot.objects.of(user).annotate(left=Sum("movements__grams"))
+    # Grouping drops the model's own ordering, so it is said again.
+    lots = Lot.objects.of(user).annotate(left=Sum("movements__grams")).order_by(*Lot._meta.ordering)
     if material is not None:
         lots = lots.filter(material=material)
     found = []

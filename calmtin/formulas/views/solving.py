@@ -76,7 +76,11 @@ def switch(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     lots = [view for view in lots_of(request.user, timezone.localdate()) if view.left_g > 0]
     stock = {view.lot.material for view in lots}
     groups = {material.group for _, material in lines_with_materials(version, shelf)}
-    usable = [view for view in lots if shelf[view.lot.material].group in groups]
+    usable = [
+        view
+        for view in lots
+        if shelf[view.lot.material].layer in solving.MOVED and shelf[view.lot.material].group in groups
+    ]
     flag, lot = request.GET.get("without", ""), request.GET.get("lot", "")
     context: dict[str, Any] = {
         "view": formula_view(version, shelf, bench),
@@ -89,7 +93,9 @@ def switch(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             context["proposal"] = switching.without(version, shelf, bench, flag, stock)
         elif chosen := next((view for view in usable if str(view.lot.pk) == lot), None):
             slug = chosen.lot.material
-            context["proposal"] = switching.use_up(version, shelf, bench, slug, chosen.left_g)
+            use = switching.use_up(version, shelf, bench, slug, chosen.left_g)
+            context |= {"proposal": use.proposal, "use": use, "lot_material": shelf[slug]}
+            context["batch_for_all"] = use.batch_for_all(version.batch_g)
     except CalmTinError as refused:
         context["problem"] = refused.sentence
     return page_or_fragment(request, "formulas/switch.html", "formulas/_switch.html", context)

@@ -18,6 +18,14 @@ Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) => {
   }
 };
 
+// Enter in a box is a change and then a submit: the one edit is asked for once.
+const changedAt = new WeakMap();
+document.addEventListener("htmx:confirm", (event) => {
+  const { elt, triggeringEvent } = event.detail;
+  if (triggeringEvent?.type === "change") changedAt.set(elt, performance.now());
+  if (triggeringEvent?.type === "submit" && performance.now() - (changedAt.get(elt) ?? -1000) < 500) event.preventDefault();
+});
+
 // A plain form is sent once, however often its button is pressed.
 document.addEventListener("submit", (event) => {
   const form = event.target;
