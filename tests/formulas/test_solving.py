@@ -106,7 +106,7 @@ class Swaps(WithSalve):
         self.assertAlmostEqual(candelilla.equal.firmness.room.rung, today, delta=0.12)
         self.assertGreater(candelilla.rung_one_for_one, today + 0.5)
         self.assertLess(wax.now, 16)
-        self.assertIn("without bee", candelilla.warnings)
+        self.assertIn("without bee", candelilla.changes)
 
     def test_ranked_by_how_little_else_changes(self) -> None:
         found = [c for c in self.swaps("coconut_rbd") if c.equal.solution.status == "met"]

@@ -18,7 +18,7 @@ from calmtin.formulas.models import Line
 from calmtin.formulas.queries import formula_view
 from calmtin.formulas.views.shared import show, version_of
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.queries import FREE_FROM, lots_of
+from calmtin.pantry.queries import FREE_FROM, costs_of, lots_of
 
 
 @require_GET
@@ -53,8 +53,10 @@ def swaps(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
     version, shelf, bench = version_of(request, pk, number), shelf_for(request.user), bench_of(request.user)
     line = Line.objects.own_or_404(request.user, version=version, key=key)
     avoid = [flag for flag in request.GET.getlist("free") if flag in FREE_FROM]
-    stock = {v.lot.material for v in lots_of(request.user, timezone.localdate()) if v.left_g > 0}
-    found = solving.candidates(version, key, shelf, bench, avoid=avoid, stock=stock)
+    today = timezone.localdate()
+    stock = {v.lot.material for v in lots_of(request.user, today) if v.left_g > 0}
+    costs = costs_of(request.user, today)
+    found = solving.candidates(version, key, shelf, bench, avoid=avoid, stock=stock, costs=costs)
     if request.GET.get("mine"):
         found = [candidate for candidate in found if candidate.in_stock]
     context = {
