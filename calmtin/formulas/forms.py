@@ -8,9 +8,9 @@ from typing import Any
 from django import forms
 
 from calmtin.common.fields import NumberField
-from calmtin.core.materials import Shelf
+from calmtin.core.materials import Material, Shelf
 from calmtin.formulas.adapters import lines_with_materials
-from calmtin.formulas.models import Audience, Formula, Version, cooling_choices, kind_choices
+from calmtin.formulas.models import Audience, Formula, Line, Version, cooling_choices, kind_choices
 from calmtin.pantry.queries import FREE_FROM
 
 CENT = Decimal("0.01")
@@ -129,6 +129,12 @@ class AmountsForm(forms.Form):
             }
             for line, material in self.pairs
         ]
+
+    @property
+    def weighed(self) -> list[tuple[Line, Material, Decimal]]:
+        """The lines whose amount can be read, with it."""
+        amounts = self.amounts
+        return [(line, material, amounts[line.key]) for line, material in self.pairs if line.key in amounts]
 
     @property
     def total(self) -> Decimal:

@@ -230,6 +230,19 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
     )
 
 
+def preview(
+    version: Version, lines: list[tuple[Line, Material, Decimal]], bench: Bench
+) -> tuple[Firmness | None, TinSection | None]:
+    """Return the firmness and the tin of lines in any amounts, before they are a version."""
+    total = sum((amount for _, _, amount in lines), Decimal(0))
+    if total <= 0:
+        return None, None
+    section = tin_section(
+        [(line.key, m.label, m.layer, float(100 * amount / total)) for line, m, amount in lines]
+    )
+    return firmness_of([(m, float(amount)) for _, m, amount in lines], version.formula, bench), section
+
+
 @dataclass(frozen=True)
 class CautionView:
     """A caution, the line it is about if any, and the maker's reason to go on."""

@@ -63,6 +63,13 @@ def temp(value_c: Any, unit: str = "C") -> str:
 
 
 @register.filter
+def whole_temp(value_c: Any, unit: str = "C") -> str:
+    """Write a worked-out temperature, kept in C, in whole degrees of the person's own unit."""
+    value = celsius_to_fahrenheit(float(value_c)) if unit == "F" else float(value_c)
+    return f"{value:.0f}°"
+
+
+@register.filter
 def normal(value: Any) -> str:
     """Write grams in the steps they came in: "4.8", "12", "0.25"; nothing for None."""
     if value is None or value == "":

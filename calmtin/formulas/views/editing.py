@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods, require_POST
 
+from calmtin.accounts.queries import bench_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.doses import Dose, read_dose
@@ -21,6 +24,7 @@ from calmtin.formulas.forms import (
     StrengthForm,
 )
 from calmtin.formulas.models import Version
+from calmtin.formulas.queries import preview
 from calmtin.formulas.services import find_line
 from calmtin.formulas.views.shared import edit_with, show, version_of
 from calmtin.pantry.adapters import shelf_for
@@ -92,7 +96,9 @@ def all_at_once(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             return redirect("formulas:version", pk=pk, number=draft.number)
         except CalmTinError as refused:
             problem = refused.sentence
-    context = {"version": version, "formula": version.formula, "form": form, "problem": problem}
+    context: dict[str, Any] = {"version": version, "formula": version.formula, "form": form}
+    context["problem"] = problem
+    context["firmness"], context["section"] = preview(version, form.weighed, bench_of(request.user))
     return page_or_fragment(request, "formulas/amounts.html", "formulas/_amounts.html", context)
 
 
