@@ -20,7 +20,7 @@ from calmtin.core.fill import plan_fill
 from calmtin.core.firmness import blend, set_point_c
 from calmtin.formulas.adapters import parts_of
 from calmtin.formulas.models import Version
-from calmtin.formulas.services import set_percent, start_formula
+from calmtin.formulas.services import add_finish, add_line, set_percent, start_formula
 from calmtin.pantry.adapters import container_for, shelf_for
 from calmtin.pantry.services import add_container, add_material, buy_lot, start_infusion
 from calmtin.pours.models import Check, Pour
@@ -30,10 +30,10 @@ FORMULAS: dict[str, tuple[str, dict[str, str]]] = {
     "Bow-light gloss": (
         "gloss",
         {
-            "beeswax_white": "5",
+            "beeswax_white": "8.5",
             "coconut_rbd": "4",
             "castor_oil": "55",
-            "jojoba_oil": "35.2",
+            "jojoba_oil": "31.7",
             "mica": "0.5",
             "tocopherols_50": "0.3",
         },
@@ -44,10 +44,9 @@ FORMULAS: dict[str, tuple[str, dict[str, str]]] = {
             "shea_refined": "45",
             "mango_butter": "15",
             "coconut_rbd": "12",
-            "sunflower_high_oleic": "22.4",
+            "sunflower_high_oleic": "23.4",
             "arrowroot": "4",
             "tocopherols_50": "0.6",
-            "lavender": "1",
         },
     ),
     "Slipway foot balm": (
@@ -101,6 +100,12 @@ FORMULAS: dict[str, tuple[str, dict[str, str]]] = {
     ),
 }
 
+FINISHES = {
+    "clear": {},
+    "tinted": {"iron_oxide": "0.6"},
+    "scented": {"spearmint": "0.5"},
+}
+
 
 @transaction.atomic
 def load_demo() -> bool:
@@ -116,6 +121,12 @@ def load_demo() -> bool:
         for name, (kind, lines) in FORMULAS.items()
     }
     _stock(user)
+    # The whipped butter takes its scent on top of the base; the gloss is finished in three ways.
+    whip = made["Cox’s whipped butter"].versions.get()
+    add_line(user, whip, slug="lavender", percent=Decimal(1), on_top=True, seen=whip.revision)
+    for name, parts in FINISHES.items():
+        doses = [(slug, Decimal(percent)) for slug, percent in parts.items()]
+        add_finish(user, made["Bow-light gloss"], name=name, parts=doses)
     # Headwind lip stick: three pours, each from one change, and a fourth version to try.
     stick = made["Headwind lip stick"].versions.get()
     first = _pour(user, stick, "lip_tube_standard", 6, days=40, slips={"beeswax_yellow": "-0.4"})

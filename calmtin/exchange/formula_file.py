@@ -12,19 +12,30 @@ from typing import Any
 
 from django.db import transaction
 
-from calmtin.core.composition import WHOLE
+from calmtin.core.composition import THOUSANDTH, WHOLE
 from calmtin.core.data.loader import kinds
 from calmtin.core.errors import BadFormulaFile, EmptyFormula, UnknownMaterial
 from calmtin.core.grain import COOLINGS
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.weighing import share_out
-from calmtin.formulas.models import Formula, Version
-from calmtin.formulas.services import start_formula
+from calmtin.formulas.models import Audience, Formula, Version
+from calmtin.formulas.services import settle_on_top, start_formula
 from calmtin.pantry.adapters import shelf_for
 
 FORMAT = "calmtin.formula"
 VERSION = 1
 MOST_LINES = 500  # of a file, far above what a formula holds
+
+
+@dataclass(frozen=True)
+class LineNotes:
+    """What a bench keeps about a line beside its percentage; all of it optional in a file."""
+
+    locks: bool = False
+    balances: bool = False
+    on_top_pct: Decimal | None = None
+    typed: str = ""
+    alcohol_pct: float | None = None
 
 
 @dataclass(frozen=True)
@@ -37,7 +48,7 @@ class FormulaFile:
     total_percent: float
     warnings: list[str]
     extras: dict[str, Any]
-    flags: list[tuple[bool, bool]]
+    notes: list[LineNotes]
 
 
 def read_formula_file(text: str, shelf: Shelf) -> FormulaFile:
@@ -95,20 +106,40 @@ def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
         total_percent=total,
         warnings=warnings,
         extras=_extras(data),
-        flags=[(row.get("locked") is True, row.get("balances") is True) for row in rows],
+        notes=[_notes(row) for row in rows],
     )
+
+
+def _notes(row: dict[str, Any]) -> LineNotes:
+    """Return what a line says beside its percentage, where it makes sense."""
+    on_top, alcohol, typed = row.get("on_top_percent"), row.get("alcohol_percent"), row.get("typed")
+    return LineNotes(
+        locks=row.get("locked") is True,
+        balances=row.get("balances") is True,
+        on_top_pct=Decimal(repr(on_top)).quantize(THOUSANDTH) if _is_number(on_top, 0, 100) else None,
+        typed=typed[:200] if isinstance(typed, str) else "",
+        alcohol_pct=float(alcohol) if _is_number(alcohol, 0, 100) else None,
+    )
+
+
+def _is_number(value: Any, low: float, high: float) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool) and low <= value <= high
 
 
 def _extras(data: dict[str, Any]) -> dict[str, Any]:
     """Return what only a formula of a bench has: batch, cooling and whipping, where they make sense."""
     found: dict[str, Any] = {}
     batch, overrun, cooling = data.get("batch_g"), data.get("overrun_pct"), data.get("cooling")
-    if isinstance(batch, int | float) and not isinstance(batch, bool) and 1 <= batch <= 50_000:
+    if _is_number(batch, 1, 50_000):
         found["batch_g"] = Decimal(repr(batch)).quantize(Decimal("0.01"))
     if isinstance(overrun, int) and not isinstance(overrun, bool) and 0 <= overrun <= 300:
         found["overrun_pct"] = overrun
     if cooling in COOLINGS:
         found["cooling"] = cooling
+    if data.get("audience") in Audience.values:
+        found["audience"] = data["audience"]
+    if isinstance(data.get("sees_sun"), bool):
+        found["sees_sun"] = data["sees_sun"]
     return found
 
 
@@ -122,12 +153,20 @@ def write_formula(version: Version) -> str:
             row["locked"] = True
         if line.is_balancing:
             row["balances"] = True
+        if line.on_top_pct is not None:
+            row["on_top_percent"] = _plain(line.on_top_pct)
+        if line.typed:
+            row["typed"] = line.typed
+        if line.alcohol_pct is not None:
+            row["alcohol_percent"] = line.alcohol_pct
         lines.append(row)
     data = {
         "format": FORMAT,
         "version": VERSION,
         "name": formula.name,
         "kind": formula.kind,
+        "audience": formula.audience,
+        "sees_sun": formula.sees_sun,
         "batch_g": _plain(version.batch_g),
         "cooling": version.cooling,
         "overrun_pct": version.overrun_pct,
@@ -149,11 +188,11 @@ def import_formula(user: Any, text: str) -> Formula:
     """
     read = read_formula_file(text, shelf_for(user))
     percents: dict[str, Decimal] = {}
-    flags: dict[str, tuple[bool, bool]] = {}
-    for (material, percent), flag in zip(read.lines, read.flags, strict=True):
+    notes: dict[str, LineNotes] = {}
+    for (material, percent), note in zip(read.lines, read.notes, strict=True):
         exact = Decimal(repr(round(percent, 6)))
         percents[material.slug] = percents.get(material.slug, Decimal(0)) + exact
-        flags.setdefault(material.slug, flag)
+        notes.setdefault(material.slug, note)
     values = list(percents.values())
     values[-1] += WHOLE - sum(values, Decimal(0))
     shared = share_out(values, Decimal("0.001"))
@@ -161,6 +200,9 @@ def import_formula(user: Any, text: str) -> Formula:
         user,
         name=read.name.strip()[:80] or "Imported formula",
         kind=read.kind,
+        audience=read.extras.get("audience", ""),
+        sees_sun=read.extras.get("sees_sun", True),
+        typed=[notes[slug].typed for slug in percents],
         lines=list(zip(percents, shared, strict=True)),
         batch_g=read.extras.get("batch_g"),
     )
@@ -168,12 +210,17 @@ def import_formula(user: Any, text: str) -> Formula:
     for field in ("cooling", "overrun_pct"):
         setattr(version, field, read.extras.get(field, getattr(version, field)))
     version.save(update_fields=["cooling", "overrun_pct"])
-    balancing = [slug for slug, (_, balances) in flags.items() if balances]
+    balancing = [slug for slug, note in notes.items() if note.balances]
     if len(balancing) == 1:
         version.lines.update(is_balancing=False)
         version.lines.filter(material=balancing[0]).update(is_balancing=True)
-    locked = [slug for slug, (locks, _) in flags.items() if locks]
-    version.lines.filter(material__in=locked, is_balancing=False).update(is_locked=True)
+    for line in version.lines.all():
+        note = notes[line.material]
+        line.alcohol_pct = note.alcohol_pct
+        if not line.is_balancing:
+            line.is_locked, line.on_top_pct = note.locks, note.on_top_pct
+        line.save()
+    settle_on_top(version)
     return formula
 
 

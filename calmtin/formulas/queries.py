@@ -418,6 +418,14 @@ class DiffRow:
         was = self.before.percent if self.before else Decimal(0)
         return (self.after.percent if self.after else Decimal(0)) - was
 
+    @property
+    def grams(self) -> list[Decimal | None]:
+        """Grams in each version's own batch."""
+        return [
+            line.percent * line.version.batch_g / 100 if line else None
+            for line in (self.before, self.after)
+        ]
+
 
 @dataclass(frozen=True)
 class VersionDiff:

@@ -10,6 +10,9 @@ from calmtin.core.materials import LAYERS, Layer
 LABEL_ROOM = 20.0  # height that a name in a layer needs
 
 
+GRIP_ROOM = 10.0  # px from one grip to the next
+
+
 @dataclass(frozen=True, slots=True)
 class Stratum:
     """One layer's place in the tin, and its words where there is room for them."""
@@ -25,6 +28,7 @@ class Stratum:
     above: str
     above_name: str
     above_percent: float
+    has_grip: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,6 +116,7 @@ def tin_section(
     y = bottom
     strata: list[Stratum] = []
     thin: list[str] = []
+    grip_y = bottom + GRIP_ROOM
     letters = max(8, int((right - left - 40.0) / 8.0))
     for i, (key, name, layer, percent) in enumerate(ordered):
         tall = (bottom - top) * filled * percent / total
@@ -121,6 +126,9 @@ def tin_section(
             label = f"{short(name, letters)} {percent:.1f}".removesuffix(".0")
         elif not small and percent > 0:
             thin.append(f"{short(name, 14)} {percent:.1f}".removesuffix(".0"))
+        # A grip needs room of its own: thin layers change hands in the boxes beside the tin.
+        has_grip = i + 1 < len(ordered) and grip_y - y >= GRIP_ROOM
+        grip_y = y if has_grip else grip_y
         strata.append(
             Stratum(
                 key=key,
@@ -134,6 +142,7 @@ def tin_section(
                 above=ordered[i + 1][0] if i + 1 < len(ordered) else "",
                 above_name=ordered[i + 1][1] if i + 1 < len(ordered) else "",
                 above_percent=ordered[i + 1][3] if i + 1 < len(ordered) else 0.0,
+                has_grip=has_grip,
             )
         )
     aside = " · ".join(reversed(thin)) if len(thin) <= 2 else f"{len(thin)} thin layers"

@@ -112,6 +112,12 @@ def add_floats(value: Any, other: Any) -> str:
 
 
 @register.filter
+def minus(value: Any, other: Any) -> float:
+    """Return the difference of two numbers."""
+    return float(value) - float(other)
+
+
+@register.filter
 def words(text: str) -> list[str]:
     """Split a text at its spaces."""
     return text.split()

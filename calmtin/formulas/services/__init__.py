@@ -1,5 +1,6 @@
 """What a maker does to a formula: one function each, atomic, for page and script alike."""
 
+from calmtin.formulas.services.balancing import settle_on_top
 from calmtin.formulas.services.drafts import EditedElsewhere, find_line, redo, undo
 from calmtin.formulas.services.editing import (
     add_line,
@@ -45,6 +46,7 @@ __all__ = [
     "set_percent",
     "set_process",
     "set_strength",
+    "settle_on_top",
     "start_formula",
     "start_next_version",
     "trade",

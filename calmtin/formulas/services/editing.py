@@ -114,7 +114,8 @@ def fit_scents(user: Any, version: Version, *, seen: int) -> Version:
                 raise DoesNotAddUp(
                     f"{shelf[line.material].label} is locked. Unlock it first.", field="percent"
                 )
-            fitted = line.percent * Decimal(repr(factor))
+            # Rounded first, so that the crumbs of a float do not cost a thousandth.
+            fitted = Decimal(repr(round(float(line.percent) * factor, 6)))
             line.percent = fitted.quantize(THOUSANDTH, rounding=ROUND_FLOOR)
             line.save(update_fields=["percent"])
         rebalance(draft, shelf)

@@ -97,6 +97,7 @@ def versions(request: HttpRequest, pk: int) -> HttpResponse:
     context = {
         "formula": found,
         "numbers": numbers,
+        "branches": Formula.objects.of(request.user).filter(came_from__formula=found),
         "diff": version_diff(pair[0], pair[1], shelf, bench, costs),
     }
     return render(request, "formulas/versions.html", context)

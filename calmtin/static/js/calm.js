@@ -6,7 +6,19 @@ const typing = (target) => target.closest("input:not([type=radio]):not([type=che
 // An answer must not wipe what was typed since it was asked for: a box that differs
 // from what the server last said (data-was) keeps its text until its own form is answered.
 let answered = null;
-document.addEventListener("htmx:beforeSwap", (event) => { answered = event.detail.requestConfig.elt; });
+let unchanged = null;
+document.addEventListener("htmx:beforeSwap", (event) => {
+  answered = event.detail.requestConfig.elt;
+  const box = document.activeElement;
+  unchanged = box?.dataset?.was !== undefined && box.value === box.dataset.was ? box.id : null;
+});
+// The box in use is left alone by the morph; it follows when nothing new was typed in it,
+// or when it is the one that was answered: it then says what its text came to.
+document.addEventListener("htmx:afterSwap", () => {
+  const box = document.activeElement;
+  if (!box?.dataset?.was || box.hasAttribute("aria-invalid")) return;
+  if (box.form === answered || (box.id && box.id === unchanged)) box.value = box.dataset.was;
+});
 Idiomorph.defaults.ignoreActiveValue = true;
 Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) => {
   if (old.dataset?.was === undefined || old.value === old.dataset.was || old.form === answered) return;

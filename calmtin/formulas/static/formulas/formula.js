@@ -41,11 +41,6 @@ document.addEventListener("htmx:afterSwap", (event) => {
     document.getElementById("add-percent").value = "";
     document.getElementById("add-material").focus();
   }
-  // The box that is still in use shows what its text came to, such as 1.79 for 40 drops.
-  const box = document.activeElement;
-  if (box.form === event.detail.requestConfig?.elt && box.dataset.was && !box.hasAttribute("aria-invalid")) {
-    box.value = box.dataset.was;
-  }
 });
 
 // Asked why: bring the reasons into sight.

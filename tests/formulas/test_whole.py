@@ -1,0 +1,363 @@
+"""Steps back and forth, doses on top of the base, all lines at once, finishes and switches."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+
+from django.test import SimpleTestCase
+from hypothesis import given
+from hypothesis import strategies as st
+
+from calmtin.core.composition import of_base, of_total
+from calmtin.core.data.loader import library
+from calmtin.core.doses import read_dose
+from calmtin.core.errors import CalmTinError
+from calmtin.core.pots import split_pot
+from calmtin.formulas import services
+from calmtin.formulas.models import Formula, Step, Version
+from calmtin.pantry.services import add_material, buy_lot
+from tests.bench_data import draft, pour_of
+from tests.formulas.test_formulas import WithSalve
+
+
+class Doses(SimpleTestCase):
+    @given(st.lists(st.decimals("0.05", "30", places=2), min_size=1, max_size=4))
+    def test_on_top_and_back(self, on_top: list[Decimal]) -> None:
+        totals = of_total(on_top)
+        for part, percent in zip(on_top, totals, strict=True):
+            self.assertAlmostEqual(of_base(percent, sum(totals)), part, delta=Decimal("0.006"))
+        self.assertLessEqual(sum(totals), sum(on_top))
+
+    def test_as_typed(self) -> None:
+        wax = library()["beeswax_yellow"]
+        for typed, percent, on_top in (
+            ("17,5", "17.5", None),
+            ("17.5 %", "17.5", None),
+            ("12 g", "8", False),
+            ("1 oz", "18.900", False),
+            ("+3", "3", True),
+            ("3 % on top", "3", True),
+            ("3% of the base", "3", True),
+            ("2 of all", "2", False),
+        ):
+            dose = read_dose(typed, wax, batch_g=Decimal(150))
+            self.assertEqual((dose.percent, dose.on_top), (Decimal(percent), on_top), typed)
+        for typed, words in {
+            "2 parts": "All at once",
+            "200 g": "more than the batch",
+            "4 thumbs": "unit",
+        }.items():
+            with self.assertRaisesRegex(CalmTinError, words):
+                read_dose(typed, wax, batch_g=Decimal(150))
+
+    @given(
+        st.integers(10, 5000), st.lists(st.integers(0, 9), min_size=1, max_size=6).filter(any), st.data()
+    )
+    def test_a_pot_is_shared_out_to_the_last_step(
+        self, steps: int, shares: list[int], data: st.DataObject
+    ) -> None:
+        step = data.draw(st.sampled_from([Decimal("0.1"), Decimal("0.5"), Decimal(1)]))
+        pot = steps * step
+        portions = split_pot(pot, [Decimal(s) for s in shares], [[] for _ in shares], resolution=step)
+        self.assertEqual(sum(p.base_g for p in portions), pot)
+        for share, portion in zip(shares, portions, strict=True):
+            self.assertLess(abs(portion.base_g - pot * share / sum(shares)), step)
+
+
+class OnTop(WithSalve):
+    def dose(self, slug: str, typed: str) -> object:
+        return self.post(f"lines/{self.line(slug).key}/percent/", percent=typed)
+
+    def test_the_base_keeps_its_proportions(self) -> None:
+        before = self.percents()
+        self.post("lines/", material="lavender", percent="+3")
+        now = self.percents()
+        self.assertEqual(now["lavender"], Decimal("2.913"))
+        self.assertEqual(sum(now.values()), 100)
+        for slug, percent in before.items():
+            self.assertAlmostEqual(now[slug], percent / Decimal("1.03"), delta=Decimal("0.002"))
+        page = self.dose("lavender", "2")
+        self.assertContains(page, 'value="+2.0"')
+        self.assertEqual(self.line("lavender").percent, Decimal("1.961"))
+        self.post(f"lines/{self.line('lavender').key}/remove/")
+        self.assertEqual({s: p.quantize(Decimal("0.01")) for s, p in self.percents().items()}, before)
+
+    def test_locks_hold_beneath_it(self) -> None:
+        services.set_lock(
+            self.user, self.version, key=self.line("beeswax_yellow").key, is_locked=True, seen=0
+        )
+        self.post("lines/", material="lavender", percent="3 on top")
+        self.assertEqual(self.percents()["beeswax_yellow"], 18)
+        self.assertEqual(sum(self.percents().values()), 100)
+
+    def test_said_anew_when_something_else_moves_it(self) -> None:
+        self.post("lines/", material="lavender", percent="+3")
+        scent, oil = self.line("lavender"), self.line("olive_oil")
+        self.post(f"lines/{scent.key}/trade/", percent="2", other=oil.key)
+        self.assertEqual(self.line("lavender").on_top_pct, Decimal("2.041"))
+        self.dose("lavender", "1.5 of all")
+        self.assertIsNone(self.line("lavender").on_top_pct)
+        self.assertEqual(self.line("lavender").percent, Decimal("1.5"))
+
+    def test_too_much_is_refused(self) -> None:
+        before = self.percents()
+        self.assertContains(self.dose("coconut_rbd", "+31"), "Up to 30 % can go on top")
+        self.assertContains(self.dose("coconut_rbd", "500 g"), "more than the batch of 100 g")
+        self.assertContains(self.dose("coconut_rbd", "2 parts"), "All at once")
+        self.assertEqual(self.percents(), before)
+
+    def test_a_measure_is_kept_beside_its_percent(self) -> None:
+        page = self.dose("beeswax_yellow", "20 g")
+        self.assertContains(page, "20 g</span>")
+        self.assertEqual(
+            (self.line("beeswax_yellow").percent, self.line("beeswax_yellow").typed), (20, "20 g")
+        )
+        self.dose("beeswax_yellow", "21")
+        self.assertEqual(self.line("beeswax_yellow").typed, "")
+
+
+class Steps(WithSalve):
+    def set(self, percent: str) -> None:
+        self.post(f"lines/{self.line('beeswax_yellow').key}/percent/", percent=percent)
+
+    def wax(self) -> Decimal:
+        return self.line("beeswax_yellow").percent
+
+    def test_back_and_forth(self) -> None:
+        before = list(self.version.lines.values())
+        self.set("20")
+        self.post("batch/", batch_g="250")
+        self.post("undo/")
+        self.version.refresh_from_db()
+        self.assertEqual((self.wax(), self.version.batch_g), (20, 100))
+        self.post("undo/")
+        plain = [{k: v for k, v in row.items() if k != "id"} for row in before]
+        self.assertEqual(
+            [{k: v for k, v in r.items() if k != "id"} for r in self.version.lines.values()], plain
+        )
+        self.assertContains(self.post("undo/"), "nothing to undo")
+        self.post("redo/")
+        self.post("redo/")
+        self.version.refresh_from_db()
+        self.assertEqual((self.wax(), self.version.batch_g), (20, 250))
+        self.assertContains(self.post("redo/"), "nothing to do again")
+
+    def test_another_edit_takes_the_way_and_loses_nothing(self) -> None:
+        self.set("20")
+        self.post("undo/")
+        self.set("25")
+        self.assertContains(self.post("redo/"), "nothing to do again")
+        self.post("undo/")
+        self.post("redo/")
+        self.assertEqual(self.wax(), 25)
+        kept = [line["percent"] for step in Step.objects.all() for line in step.state["lines"]]
+        self.assertIn("20.000", kept)
+
+    def test_a_poured_version_is_never_undone(self) -> None:
+        self.set("20")
+        pour_of(self.user, self.version)
+        self.assertContains(self.post("undo/"), "nothing to undo")
+        self.assertEqual(self.wax(), 20)
+        self.set("22")
+        self.version = draft(self.formula)
+        self.post("undo/")
+        self.assertEqual((self.version.number, self.wax()), (2, 20))
+
+    def test_another_tab_is_not_undone(self) -> None:
+        self.set("20")
+        address = f"/formulas/{self.formula.pk}/v/1/undo/"
+        self.assertContains(self.client.post(address, {"seen": 0}), "another tab")
+        self.assertEqual(self.wax(), 20)
+
+
+class AllAtOnce(WithSalve):
+    def send(self, unit: str, **amounts: str) -> object:
+        shown = {line.material: f"{line.percent.normalize():f}" for line in self.version.lines.all()}
+        boxes = {f"amount_{self.line(s).key}": amounts.get(s, text) for s, text in shown.items()}
+        return self.post("all/", unit=unit, was=unit, **boxes)
+
+    def test_grams_make_the_batch(self) -> None:
+        self.send("g", beeswax_yellow="30", coconut_rbd="20", olive_oil="100", tocopherols_50="0")
+        self.version.refresh_from_db()
+        self.assertEqual((self.version.batch_g, self.percents()["beeswax_yellow"]), (150, 20))
+        self.assertEqual(sum(self.percents().values()), 100)
+
+    def test_parts_keep_the_batch(self) -> None:
+        self.send("part", beeswax_yellow="1", coconut_rbd="1", olive_oil="1", tocopherols_50="0")
+        self.version.refresh_from_db()
+        self.assertEqual(
+            sorted(self.percents().values()), [0, Decimal("33.333"), Decimal("33.333"), Decimal("33.334")]
+        )
+        self.assertEqual(self.version.batch_g, 100)
+
+    def test_left_alone_nothing_moves(self) -> None:
+        self.post(f"lines/{self.line('beeswax_yellow').key}/percent/", percent="17.123")
+        before = self.percents()
+        page = self.client.get(f"/formulas/{self.formula.pk}/v/1/all/?unit=part")
+        boxes = {f"amount_{key}": text for key, text in page.context["form"].shown.items()}
+        self.post("all/", unit="part", was="part", **boxes)
+        self.assertEqual(self.percents(), before)
+
+    def test_refused_with_everything_kept(self) -> None:
+        before = self.percents()
+        page = self.send("g", beeswax_yellow="lots", coconut_rbd="7")
+        self.assertContains(page, "is not a number")
+        self.assertContains(page, 'value="7"')
+        nothing = dict.fromkeys(before, "0")
+        self.assertContains(self.send("part", **nothing), "more than 0")
+        services.set_lock(self.user, self.version, key=self.line("coconut_rbd").key, is_locked=True, seen=0)
+        self.assertContains(self.send("g", coconut_rbd="40"), "is locked at 12 %")
+        self.assertEqual(self.percents(), before)
+
+
+class Scents(WithSalve):
+    def test_made_to_fit_the_strictest_ceiling(self) -> None:
+        self.post("lines/", material="lavender", percent="3")
+        page = self.post("lines/", material="clove_bud", percent="1")
+        scents = page.context["view"].scents
+        self.assertAlmostEqual(scents.factor, 0.5)
+        drops = {row.material.slug: row.drops for row in scents.rows}
+        self.assertAlmostEqual(drops["lavender"][0], 3 / 0.885 * 20, places=6)
+        fitted = self.post("scents/fit/").context["view"].scents
+        self.assertTrue(fitted.fits)
+        self.assertEqual(
+            (self.percents()["clove_bud"], self.percents()["lavender"]), (Decimal("0.5"), Decimal("1.5"))
+        )
+        self.assertEqual(sum(self.percents().values()), 100)
+
+    def test_a_locked_scent_is_not_moved(self) -> None:
+        self.post("lines/", material="clove_bud", percent="1")
+        self.post(f"lines/{self.line('clove_bud').key}/lock/", lock="yes")
+        self.assertContains(self.post("scents/fit/"), "Clove bud is locked")
+        self.assertEqual(self.percents()["clove_bud"], 1)
+
+
+class Finishes(WithSalve):
+    def setUp(self) -> None:
+        super().setUp()
+        self.address = f"/formulas/{self.formula.pk}/v/1/finishes/"
+
+    def add(self, name: str, *parts: tuple[str, str]) -> object:
+        boxes = {f"material_{n}": slug for n, (slug, _) in enumerate(parts)}
+        boxes |= {f"percent_{n}": percent for n, (_, percent) in enumerate(parts)}
+        return self.client.post(self.address, {"name": name, **boxes}, headers={"hx-request": "false"})
+
+    def test_one_pot_in_three(self) -> None:
+        self.add("clear")
+        self.add("tinted", ("mica", "2"), ("iron_oxide", "0.5"))
+        self.add("scented", ("lavender", "1"))
+        clear, tinted, scented = self.formula.finishes.all()
+        shares = {f"share_{clear.pk}": "2", f"share_{tinted.pk}": "1", f"share_{scented.pk}": "1"}
+        pot = self.client.get(self.address, {"pot": "400", **shares}).context["pot"]
+        self.assertEqual([p.portion.base_g for p in pot.portions], [200, 100, 100])
+        self.assertEqual([part.grams for part in pot.portions[1].portion.parts], [2, Decimal("0.5")])
+        ((_, drops),) = pot.portions[2].doses
+        self.assertAlmostEqual(drops, 1 / 0.885 * 20, places=3)
+        bad = self.client.get(self.address, {"pot": "much", f"share_{clear.pk}": "-1"})
+        self.assertContains(bad, "is not a number")
+        self.assertContains(bad, "cannot be below 0")
+
+    def test_branched_off_with_the_base_beneath(self) -> None:
+        self.add("scented", ("lavender", "2"))
+        finish = self.formula.finishes.get()
+        self.client.post(
+            f"/formulas/{self.formula.pk}/v/1/copy/", {"name": "Thole pin, scented", "finish": finish.pk}
+        )
+        made = Formula.objects.get(name="Thole pin, scented")
+        now, before = self.percents(draft(made)), self.percents()
+        self.assertEqual((now["lavender"], sum(now.values())), (Decimal("1.961"), 100))
+        self.assertAlmostEqual(
+            now["olive_oil"], before["olive_oil"] / Decimal("1.02"), delta=Decimal("0.002")
+        )
+        self.assertEqual(made.came_from, self.version)
+        self.assertEqual(self.percents(), before)
+
+    def test_refused(self) -> None:
+        self.add("clear")
+        self.assertContains(self.add("Clear"), "already")
+        self.assertContains(self.add("", ("mica", "2")), "Give the finish a name")
+        self.assertContains(self.add("dear", ("mica", "45")), "cannot be above 30")
+        self.assertContains(self.add("dear", ("mica", "")), "Say how much")
+        self.assertContains(self.add("dear", ("mica", "1"), ("mica", "1")), "once")
+        self.assertEqual(self.formula.finishes.count(), 1)
+        self.add("oily", ("olive_oil", "5"))
+        oily = self.formula.finishes.get(name="oily")
+        page = self.client.post(f"/formulas/{self.formula.pk}/v/1/copy/", {"name": "x", "finish": oily.pk})
+        self.assertContains(page, "is in the base already")
+        self.assertEqual(Formula.objects.count(), 1)
+
+    def test_a_copy_is_sent_once_and_prints(self) -> None:
+        key = "6f9619ff-8b86-4d01-b42d-00cf4fc964ff"
+        for _ in range(2):
+            self.client.post(f"/formulas/{self.formula.pk}/v/1/copy/", {"name": "Twin", "request_key": key})
+        twin = Formula.objects.get(name="Twin")
+        self.assertEqual(self.percents(draft(twin)), self.percents())
+        sheet = self.client.get(f"/formulas/{twin.pk}/v/1/sheet/")
+        self.assertContains(sheet, "Beeswax, yellow")
+        self.assertEqual(sum(grams for _, grams, _ in sheet.context["rows"]), 100)
+
+
+class Switches(WithSalve):
+    def switch(self, **query: object) -> object:
+        return self.client.get(f"/formulas/{self.formula.pk}/v/1/without/", query)
+
+    def test_without_animal_products_as_firm(self) -> None:
+        page = self.switch(without="vegan")
+        proposal = page.context["proposal"]
+        self.assertAlmostEqual(
+            proposal.firmness.room.rung, page.context["view"].firmness.room.rung, delta=0.12
+        )
+        self.post("apply/", proposal=proposal.token)
+        self.assertTrue(all(library()[slug].vegan for slug in self.percents()))
+        self.assertEqual(sum(self.percents().values()), 100)
+
+    def test_vitamin_e_is_not_replaced_by_what_guards_nothing(self) -> None:
+        now = {line.shown.slug: line.now for line in self.switch(without="soy").context["proposal"].lines}
+        self.assertNotIn("tocopheryl_acetate", now)
+        self.assertLessEqual(now["rosemary_extract"], Decimal("0.5"))
+
+    def test_what_nothing_can_stand_in_for_goes(self) -> None:
+        starch = {"group": "powder", "behaves_like": "corn_starch", "allergens": "wheat"}
+        slug = add_material(self.user, name="Mill starch", **starch).slug
+        self.post("lines/", material=slug, percent="2")
+        proposal = self.switch(without="wheat").context["proposal"]
+        self.assertEqual([line.before.slug for line in proposal.lines if line.after is None], [slug])
+        self.post("apply/", proposal=proposal.token)
+        self.assertNotIn(slug, self.percents())
+
+    def test_a_lot_is_used_up_as_far_as_it_goes(self) -> None:
+        buy = {"bought_on": date(2026, 5, 1)}
+        small = buy_lot(self.user, material="coconut_rbd", amount_g=Decimal(20), **buy)
+        large = buy_lot(self.user, material="shea_refined", amount_g=Decimal(900), **buy)
+        use = self.switch(lot=small.pk).context["use"]
+        self.assertTrue(use.uses_all)
+        self.assertEqual(use.used_g, 20)
+        page = self.switch(lot=large.pk)
+        self.assertNotIn("use", page.context)  # no butter in this formula
+        services.add_line(
+            self.user, self.version, slug="mango_butter", percent=Decimal(5), seen=self.version.revision
+        )
+        page = self.switch(lot=large.pk)
+        use = page.context["use"]
+        self.assertFalse(use.uses_all)
+        self.assertLessEqual(use.used_g, 25)
+        self.assertContains(page, "would use all 900.0 g")
+        self.post("apply/", proposal=use.proposal.token)
+        self.assertEqual(self.percents()["shea_refined"], use.used_g)
+
+    def test_odd_wishes(self) -> None:
+        for query in ({"without": "moonlight"}, {"lot": "x"}, {"lot": "99"}, {"without": "wheat"}):
+            self.assertNotIn("use", self.switch(**query).context)
+        self.assertContains(self.switch(without="wheat"), "nothing of that")
+
+
+class Versions(WithSalve):
+    def test_diff_has_grams_and_names_branches(self) -> None:
+        pour_of(self.user, self.version)
+        self.post("batch/", batch_g="200")
+        services.branch(self.user, Version.objects.get(number=2), name="Twin")
+        page = self.client.get(f"/formulas/{self.formula.pk}/versions/?a=1&b=2")
+        row = next(r for r in page.context["diff"].rows if r.material.slug == "beeswax_yellow")
+        self.assertEqual(row.grams, [18, 36])
+        self.assertContains(page, "Twin")
