@@ -105,6 +105,7 @@ class Case:
     set_c: float
     grain: GrainRisk
     alcohol_pct: float | None = None
+    notes: str = ""
 
 
 Rule = Callable[[Case], Iterator[Caution]]
@@ -258,7 +259,7 @@ def _heat(case: Case) -> Iterator[Caution]:
             and limit is not None
             and not material.is_wet
             and hot > limit + 0.5
-            and material.layer in ("oil", "butter")
+            and (material.layer in ("oil", "butter") or material.group == "antioxidant")
         ):
             yield Caution(
                 "think",
@@ -385,7 +386,7 @@ def _too_small(case: Case) -> Iterator[Caution]:
 
 
 def _claims(case: Case) -> Iterator[Caution]:
-    found = _CLAIM.search(case.name)
+    found = _CLAIM.search(case.name) or _CLAIM.search(case.notes)
     if found:
         yield Caution(
             "think",
@@ -393,7 +394,7 @@ def _claims(case: Case) -> Iterator[Caution]:
             "",
             f"“{found[0]}” is a claim",
             "Oils and butters are neither medicine nor sunscreen.",
-            "Choose a name that says what it is or how it feels.",
+            "Choose words that say what it is or how it feels.",
             "Labels follow local rules.",
         )
 

@@ -140,6 +140,8 @@ def _extras(data: dict[str, Any]) -> dict[str, Any]:
         found["audience"] = data["audience"]
     if isinstance(data.get("sees_sun"), bool):
         found["sees_sun"] = data["sees_sun"]
+    if isinstance(data.get("notes"), str):
+        found["notes"] = data["notes"][:2000]
     return found
 
 
@@ -167,6 +169,7 @@ def write_formula(version: Version) -> str:
         "kind": formula.kind,
         "audience": formula.audience,
         "sees_sun": formula.sees_sun,
+        "notes": formula.notes,
         "batch_g": _plain(version.batch_g),
         "cooling": version.cooling,
         "overrun_pct": version.overrun_pct,
@@ -206,6 +209,8 @@ def import_formula(user: Any, text: str) -> Formula:
         lines=list(zip(percents, shared, strict=True)),
         batch_g=read.extras.get("batch_g"),
     )
+    formula.notes = read.extras.get("notes", "")
+    formula.save(update_fields=["notes"])
     version = formula.versions.get()
     for field in ("cooling", "overrun_pct"):
         setattr(version, field, read.extras.get(field, getattr(version, field)))

@@ -29,6 +29,7 @@ class FormulaForm(forms.Form):
         choices=[("", "as usual for the kind"), *Audience.choices], required=False, label="For whom?"
     )
     sees_sun = forms.BooleanField(required=False, label="For skin that sees the sun")
+    notes = forms.CharField(required=False, max_length=2000)
 
     free = forms.MultipleChoiceField(choices=list(FREE_FROM.items()), required=False)
     place = forms.ChoiceField(
@@ -45,7 +46,7 @@ class FormulaForm(forms.Form):
     @classmethod
     def of(cls, formula: Formula) -> FormulaForm:
         """Return the form filled in with `formula`."""
-        fields = ("name", "kind", "audience", "sees_sun")
+        fields = ("name", "kind", "audience", "sees_sun", "notes")
         return cls(initial={name: getattr(formula, name) for name in fields})
 
 

@@ -56,6 +56,7 @@ class Formula(Owned):
         "for whom", max_length=30, choices=Audience, default=Audience.ADULT_BODY_LEAVE_ON
     )
     sees_sun = models.BooleanField("skin that sees the sun", default=True)
+    notes = models.TextField(blank=True, max_length=2000)
     came_from = models.ForeignKey(
         "Version", on_delete=models.SET_NULL, null=True, blank=True, related_name="branches"
     )

@@ -273,6 +273,7 @@ def cautions_of(
             set_c=firmness.set_c,
             grain=grain_of(version, firmness),
             alcohol_pct=tincture.alcohol_pct if tincture else None,
+            notes=version.formula.notes,
         )
     )
     reasons = {(a.key, a.material): a.reason for a in version.formula.acknowledgements.all()}

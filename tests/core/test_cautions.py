@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from decimal import Decimal
 from unittest import TestCase
 
@@ -9,14 +10,19 @@ from calmtin.core.cautions import RULES, Case, all_cautions
 from calmtin.core.data.loader import ceilings, drops_per_ml, kinds, library, scent_facts
 from calmtin.core.firmness import blend, set_point_c
 from calmtin.core.grain import grain_risk
+from calmtin.core.own import own_material
 from calmtin.core.scent import drops_of, fit_factor, phototoxic_sum
 
 SHELF = library()
+FRAGRANCE = own_material(
+    SHELF["lavender"], slug="my_fragrance", name="Reed fragrance", group="scent", limit_pct=0.8
+)
 
 
 def case(audience: str = "adult_body_leave_on", cooling: str = "rest_then_chill", **facts: object) -> Case:
     """Return a case; keywords that are slugs are percents, the rest replaces the usual facts."""
     lines = [(SHELF[slug], float(p)) for slug, p in facts.items() if slug in SHELF]
+    lines += facts.pop("extra", [])
     blended = blend(lines)
     set_c = set_point_c(blended)
     usual = {
@@ -104,6 +110,26 @@ PAIRS = [
         "claim",
         case(name="Healing balm SPF 15", olive_oil=100),
         case(name="Heald's headland balm", olive_oil=100),
+    ),
+    (
+        "claim",
+        case(notes="Cures eczema, says my aunt", olive_oil=100),
+        case(notes="Secure lid; heels in the stretcher", olive_oil=100),
+    ),
+    (
+        "own_limit",
+        case(extra=[(FRAGRANCE, 0.81)], olive_oil=99.19),
+        case(extra=[(FRAGRANCE, 0.8)], olive_oil=99.2),
+    ),
+    (
+        "scent_unknown",
+        case(extra=[(replace(FRAGRANCE, limit_pct=None), 0.5)], olive_oil=99.5),
+        case(extra=[(FRAGRANCE, 0.5)], olive_oil=99.5),
+    ),
+    (
+        "heat",
+        case(olive_oil=49.5, carnauba_wax=50, tocopherols_50=0.5),
+        case(olive_oil=79.5, beeswax_yellow=20, tocopherols_50=0.5),
     ),
     ("summer", case(coconut_rbd=5, olive_oil=95), case(coconut_rbd=4.9, olive_oil=95.1)),
     ("too_small", case(olive_oil=99.9, lavender=0.1), case(olive_oil=99.8, lavender=0.2)),

@@ -63,6 +63,7 @@ def branch(
         kind=of.kind,
         audience=of.audience,
         sees_sun=of.sees_sun,
+        notes=of.notes,
         came_from=version,
         **key,
     )

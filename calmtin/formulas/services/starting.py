@@ -65,12 +65,19 @@ def start_formula(
 
 @transaction.atomic
 def rename(
-    user: Any, formula: Formula, *, name: str, kind: str, audience: str = "", sees_sun: bool = True
+    user: Any,
+    formula: Formula,
+    *,
+    name: str,
+    kind: str,
+    audience: str = "",
+    sees_sun: bool = True,
+    notes: str = "",
 ) -> Formula:
-    """Give a formula another name, kind or audience; what was poured keeps its percentages."""
-    formula.name, formula.kind, formula.sees_sun = name, kind, sees_sun
+    """Give a formula another name, kind, audience or notes; what was poured keeps its percentages."""
+    formula.name, formula.kind, formula.sees_sun, formula.notes = name, kind, sees_sun, notes
     formula.audience = audience or formula.audience
-    formula.save(update_fields=["name", "kind", "audience", "sees_sun", "touched_at"])
+    formula.save(update_fields=["name", "kind", "audience", "sees_sun", "notes", "touched_at"])
     return formula
 
 

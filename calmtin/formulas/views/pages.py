@@ -77,7 +77,8 @@ def details(request: HttpRequest, pk: int) -> HttpResponse:
     found = Formula.objects.own_or_404(request.user, pk=pk)
     form = FormulaForm(request.POST) if request.method == "POST" else FormulaForm.of(found)
     if request.method == "POST" and form.is_valid():
-        data = {field: form.cleaned_data[field] for field in ("name", "kind", "audience", "sees_sun")}
+        fields = ("name", "kind", "audience", "sees_sun", "notes")
+        data = {field: form.cleaned_data[field] for field in fields}
         services.rename(request.user, found, **data)
         return redirect("formulas:formula", pk=pk)
     return render(request, "formulas/details.html", {"form": form, "formula": found})
