@@ -55,8 +55,8 @@ def plain_yield(blended: Blend, mass: np.ndarray, temp_c: float) -> float:
 
 
 def best_ms(work: Callable[[], object], number: int) -> float:
-    """Return the best of fifteen timings of `work`, milliseconds a call."""
-    return min(timeit.repeat(work, number=number, repeat=15)) / number * 1000.0
+    """Return the best of sixty timings of `work`, milliseconds a call: noise only ever adds."""
+    return min(timeit.repeat(work, number=number, repeat=60)) / number * 1000.0
 
 
 def main() -> None:

@@ -279,7 +279,9 @@ def yield_values_of(blended: Blend, component_mass: Array, temps_c: Array) -> Ar
         held = np.concatenate([held[..., ~melted], np.ones_like(held[..., :1])], axis=-1)
         weights = np.concatenate([weights[~melted], np.zeros((1, 3))])
     liquid = liquid_moles(moles, held)[..., None]
-    sums = np.maximum(moles - held * liquid, 0.0) @ weights
+    solid = held * liquid
+    np.subtract(moles, solid, out=solid)
+    sums = np.maximum(solid, 0.0, out=solid) @ weights
     load = sums[..., 2] + sums[..., 1] * few_fat_crystals(sums[..., 0])
     return np.asarray(STIFFNESS * load**EXPONENT * filler_factor(blended.filler_volume))
 

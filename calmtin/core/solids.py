@@ -61,18 +61,26 @@ def liquid_moles(moles: Array, saturated: Array) -> Array:
     0.0
     """
     order = (moles / saturated).argsort(axis=-1)
-    dissolved = _in_order(moles, order).cumsum(axis=-1)
-    held = _in_order(saturated, order).cumsum(axis=-1)
-    held_by_all = held[..., -1:]
-    room = held + (1.0 - held_by_all)
+    # Running sums as products with triangles: quicker than cumsum for so few columns.
+    up_to, after = _triangles(order.shape[-1])
+    dissolved = _in_order(moles, order) @ up_to
+    room = _in_order(saturated, order) @ after
+    np.subtract(1.0, room, out=room)
     # No root where there is no room: the two crumbs, far below any amount and any
     # share, make such a quotient huge even where nothing has dissolved yet.
     np.maximum(room, NO_ROOM, out=room)
     dissolved += CRUMB
     np.divide(dissolved, room, out=dissolved)
     liquid: Array = np.asarray(dissolved.min(axis=-1))
-    liquid[held_by_all[..., 0] < 1.0] = 0.0
+    np.copyto(liquid, 0.0, where=saturated.sum(axis=-1) < 1.0)
     return liquid
+
+
+@lru_cache(maxsize=64)
+def _triangles(width: int) -> tuple[Array, Array]:
+    """Return the matrices (width, width) whose product with a row sums up to each place, and after it."""
+    ones = np.ones((width, width))
+    return np.triu(ones), np.tril(ones, -1)
 
 
 def _in_order(values: Array, order: NDArray[np.intp]) -> Array:
