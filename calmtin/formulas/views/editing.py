@@ -25,51 +25,33 @@ from calmtin.formulas.forms import (
 )
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries import preview
-from calmtin.formulas.services import find_line
-from calmtin.formulas.views.shared import edit_with, show, version_of
+from calmtin.formulas.views.shared import edit_with, seen_by, show, version_of
 from calmtin.pantry.adapters import shelf_for
 
 
 @require_POST
 def line_percent(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
     """Give a line its percentage, typed in percent, on top of the base, or in any measure."""
-    version = version_of(request, pk, number)
 
-    def act(seen: int) -> Version:
-        line = find_line(version, key)
-        dose = _dose(request, version, line.material, request.POST.get("percent", ""))
-        return services.set_percent(
-            request.user,
-            version,
-            key=key,
-            percent=dose.percent,
-            on_top=dose.on_top,
-            typed=dose.typed,
-            seen=seen,
-        )
+    def values(version: Version) -> dict[str, Any]:
+        material = services.find_line(version, key).material
+        dose = _dose(request, version, material, request.POST.get("percent", ""))
+        return {"key": key, "percent": dose.percent, "on_top": dose.on_top, "typed": dose.typed}
 
-    return edit_with(request, version, None, act, place=key)
+    return edit_with(request, pk, number, services.set_percent, place=key, values=values)
 
 
 @require_POST
 def line_add(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Add a material; an empty dose means 0."""
-    version, form = version_of(request, pk, number), AddLineForm(request.POST)
+    form = AddLineForm(request.POST)
 
-    def act(seen: int) -> Version:
+    def values(version: Version) -> dict[str, Any]:
         slug = form.cleaned_data["material"]
         dose = _dose(request, version, slug, form.cleaned_data["percent"] or "0")
-        return services.add_line(
-            request.user,
-            version,
-            slug=slug,
-            percent=dose.percent,
-            on_top=bool(dose.on_top),
-            typed=dose.typed,
-            seen=seen,
-        )
+        return {"slug": slug, "percent": dose.percent, "on_top": bool(dose.on_top), "typed": dose.typed}
 
-    return edit_with(request, version, form, act, place="add")
+    return edit_with(request, pk, number, services.add_line, place="add", form=form, values=values)
 
 
 def _dose(request: HttpRequest, version: Version, slug: str, text: str) -> Dose:
@@ -85,13 +67,12 @@ def all_at_once(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     problem = ""
     if request.method == "POST" and form.is_valid():
         try:
-            seen = request.POST.get("seen", "")
             draft = services.set_all(
                 request.user,
                 version,
                 amounts=form.amounts,
                 unit=form.unit,
-                seen=int(seen) if seen.isdecimal() else -1,
+                seen=seen_by(request),
             )
             return redirect("formulas:version", pk=pk, number=draft.number)
         except CalmTinError as refused:
@@ -105,66 +86,52 @@ def all_at_once(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 @require_POST
 def undo(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Undo the newest edit of the draft."""
-    version = version_of(request, pk, number)
-    return edit_with(
-        request, version, None, lambda seen: services.undo(request.user, version, seen=seen), place="page"
-    )
+    return edit_with(request, pk, number, services.undo, place="page")
 
 
 @require_POST
 def redo(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Do again what was undone last."""
-    version = version_of(request, pk, number)
-    return edit_with(
-        request, version, None, lambda seen: services.redo(request.user, version, seen=seen), place="page"
-    )
+    return edit_with(request, pk, number, services.redo, place="page")
 
 
 @require_POST
 def fit_scents(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Bring all scents down until the strictest ceiling holds."""
-    version = version_of(request, pk, number)
-    return edit_with(
-        request,
-        version,
-        None,
-        lambda seen: services.fit_scents(request.user, version, seen=seen),
-        place="scents",
-    )
+    return edit_with(request, pk, number, services.fit_scents, place="scents")
 
 
 @require_POST
 def line_trade(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
     """Move the boundary between two layers of the tin."""
-    version, form = version_of(request, pk, number), PercentForm(request.POST)
-    return edit_with(
-        request,
-        version,
-        form,
-        lambda seen: services.trade(
-            request.user,
-            version,
-            key=key,
-            other=request.POST.get("other", ""),
-            percent=form.cleaned_data["percent"],
-            seen=seen,
-        ),
-        place=key,
-    )
+    form = PercentForm(request.POST)
+
+    def values(_: Version) -> dict[str, Any]:
+        return {"key": key, "other": request.POST.get("other", ""), "percent": form.cleaned_data["percent"]}
+
+    return edit_with(request, pk, number, services.trade, place=key, form=form, values=values)
 
 
 @require_POST
 def line_lock(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
     """Lock or unlock a line."""
-    version = version_of(request, pk, number)
-    locks = request.POST.get("lock") == "yes"
-    return edit_with(
-        request,
-        version,
-        None,
-        lambda seen: services.set_lock(request.user, version, key=key, is_locked=locks, seen=seen),
-        place=key,
-    )
+
+    def values(_: Version) -> dict[str, Any]:
+        return {"key": key, "is_locked": request.POST.get("lock") == "yes"}
+
+    return edit_with(request, pk, number, services.set_lock, place=key, values=values)
+
+
+@require_POST
+def line_remove(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Take a line out."""
+    return edit_with(request, pk, number, services.remove_line, place=key, values=lambda _: {"key": key})
+
+
+@require_POST
+def line_balance(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Let a line balance the total."""
+    return edit_with(request, pk, number, services.balance_with, place=key, values=lambda _: {"key": key})
 
 
 @require_POST
@@ -189,82 +156,40 @@ def acknowledge(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 @require_POST
 def line_strength(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
     """Say how strong a tincture is."""
-    version, form = version_of(request, pk, number), StrengthForm(request.POST)
-    return edit_with(
-        request,
-        version,
-        form,
-        lambda seen: services.set_strength(
-            request.user,
-            version,
-            key=key,
-            alcohol_pct=strength_pct(
-                float(form.cleaned_data["strength"]), is_proof=form.cleaned_data["scale"] == "proof"
-            ),
-            seen=seen,
-        ),
-        place=f"strength-{key}",
-    )
+    form = StrengthForm(request.POST)
 
+    def values(_: Version) -> dict[str, Any]:
+        data = form.cleaned_data
+        return {
+            "key": key,
+            "alcohol_pct": strength_pct(float(data["strength"]), is_proof=data["scale"] == "proof"),
+        }
 
-@require_POST
-def line_remove(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
-    """Take a line out."""
-    version = version_of(request, pk, number)
-    return edit_with(
-        request,
-        version,
-        None,
-        lambda seen: services.remove_line(request.user, version, key=key, seen=seen),
-        place=key,
-    )
-
-
-@require_POST
-def line_balance(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
-    """Let a line balance the total."""
-    version = version_of(request, pk, number)
-    return edit_with(
-        request,
-        version,
-        None,
-        lambda seen: services.balance_with(request.user, version, key=key, seen=seen),
-        place=key,
-    )
+    place = f"strength-{key}"
+    return edit_with(request, pk, number, services.set_strength, place=place, form=form, values=values)
 
 
 @require_POST
 def batch(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Choose the batch size that grams are shown for."""
-    version, form = version_of(request, pk, number), BatchForm(request.POST)
-    return edit_with(
-        request,
-        version,
-        form,
-        lambda seen: services.set_batch(
-            request.user, version, batch_g=form.cleaned_data["batch_g"], seen=seen
-        ),
-        place="batch",
-    )
+    form = BatchForm(request.POST)
+
+    def values(_: Version) -> dict[str, Any]:
+        return {"batch_g": form.cleaned_data["batch_g"]}
+
+    return edit_with(request, pk, number, services.set_batch, place="batch", form=form, values=values)
 
 
 @require_POST
 def process(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Choose how it is cooled and whipped."""
-    version, form = version_of(request, pk, number), ProcessForm(request.POST)
-    return edit_with(
-        request,
-        version,
-        form,
-        lambda seen: services.set_process(
-            request.user,
-            version,
-            cooling=form.cleaned_data["cooling"],
-            overrun_pct=int(form.cleaned_data["overrun"]),
-            seen=seen,
-        ),
-        place="process",
-    )
+    form = ProcessForm(request.POST)
+
+    def values(_: Version) -> dict[str, Any]:
+        data = form.cleaned_data
+        return {"cooling": data["cooling"], "overrun_pct": int(data["overrun"])}
+
+    return edit_with(request, pk, number, services.set_process, place="process", form=form, values=values)
 
 
 @require_POST

@@ -32,20 +32,25 @@ def version_of(request: HttpRequest, pk: int, number: int | None) -> Version:
 
 def edit_with(
     request: HttpRequest,
-    version: Version,
-    form: forms.Form | None,
-    act: Callable[[int], Version],
+    pk: int,
+    number: int,
+    service: Callable[..., Version],
     *,
     place: str,
+    form: forms.Form | None = None,
+    values: Callable[[Version], dict[str, Any]] = lambda _: {},
 ) -> HttpResponse:
-    """Do one edit and show its result; a refusal is shown at `place`, with what was typed."""
+    """Let `service` do one edit with `values` and show its result.
+
+    A refusal, of the form or of the service, is shown at `place` with what was typed.
+    """
+    version = version_of(request, pk, number)
     problem = ""
     if form is not None and not form.is_valid():
         problem = next(iter(form.errors.values()))[0]
     else:
         try:
-            seen = request.POST.get("seen", "")
-            version = act(int(seen) if seen.isdecimal() else -1)
+            version = service(request.user, version, seen=seen_by(request), **values(version))
         except services.EditedElsewhere as refused:
             place, problem = "page", refused.sentence
             version = version_of(request, version.formula_id, version.number)
@@ -56,6 +61,12 @@ def edit_with(
         context["typed"] = next((request.POST[n] for n in TYPED if n in request.POST), "")
         context["typed_material"] = request.POST.get("material", "")
     return show(request, version, **context)
+
+
+def seen_by(request: HttpRequest) -> int:
+    """Return the revision that the page showed; -1, which none is, where it did not say."""
+    seen = request.POST.get("seen", "")
+    return int(seen) if seen.isdecimal() else -1
 
 
 def show(request: HttpRequest, version: Version, **context: Any) -> HttpResponse:

@@ -16,7 +16,7 @@ from calmtin.formulas import services, solving, switching
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Line
 from calmtin.formulas.queries import formula_view
-from calmtin.formulas.views.shared import show, version_of
+from calmtin.formulas.views.shared import seen_by, show, version_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries import FREE_FROM, costs_of, lots_of
 
@@ -106,12 +106,10 @@ def switch(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 @require_POST
 def apply(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Apply a proposal as a whole, or nothing of it."""
-    version, seen = version_of(request, pk, number), request.POST.get("seen", "")
+    version = version_of(request, pk, number)
     try:
         percents = solving.read_token(request.POST.get("proposal", ""))
-        draft = services.apply_lines(
-            request.user, version, percents=percents, seen=int(seen) if seen.isdecimal() else -1
-        )
+        draft = services.apply_lines(request.user, version, percents=percents, seen=seen_by(request))
         return redirect("formulas:version", pk=pk, number=draft.number)
     except CalmTinError as refused:
         context = {"problem_at": "page", "problem": refused.sentence}

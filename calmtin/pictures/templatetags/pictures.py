@@ -37,6 +37,12 @@ def bar(level: float, label: str) -> dict[str, Any]:
     return {"width": round(130.0 * min(1.0, max(0.0, level)), 1), "label": label}
 
 
+@register.inclusion_tag("pictures/chip.html")
+def chip(layer: str, size: int = 14) -> dict[str, Any]:
+    """Show a square of a layer's colour and hatch."""
+    return {"layer": layer, "size": size, "corner": round(size / 5)}
+
+
 @register.inclusion_tag("pictures/curve.html")
 def softening_curve(picture: Any) -> dict[str, Any]:
     """Show the softening curve."""
