@@ -56,7 +56,7 @@ def main() -> None:
     edit()
     print(f"one edit with new numbers and pictures  {median_ms(edit):7.1f} ms")
     print(f"the formula page                        {median_ms(lambda: browser.get(address)):7.1f} ms")
-    ask = f"{address}target/?rung=7.2&min_rung=4&hot_c=36"
+    ask = f"{address}target/?rung=7.2&min_rung=4&hot=36"
     print(f"a target solved, with its page          {median_ms(lambda: browser.get(ask)):7.1f} ms")
     print(f"a bare page (settings)                  {median_ms(lambda: browser.get('/settings/')):7.1f} ms")
 

@@ -430,7 +430,8 @@ class _Problem:
             share = float(point @ member)
             if share >= high - 1e-3 or share <= low + 1e-3:
                 words = f"All of the {layer.replace('_', ' ')} together"
-                said.append(f"{words} is held from {low:.3g} to {high:.3g} %.")
+                least, most = (self.limits.layers or {})[layer]
+                said.append(f"{words} is held from {least:g} to {most:g} %.")
                 ways += self._freed_layer(layer)
         if len(said) == (1 if abs(rung - t.rung) > SURE else 0) or not said:
             said.append("These materials cannot go further in any proportion.")

@@ -96,76 +96,16 @@ def read_token(text: str) -> list[tuple[str, str, Decimal]]:
     return found
 
 
-@dataclass(frozen=True)
-class TargetBoxes:
-    """What the target page asks, as it was typed."""
-
-    rung: str
-    min_rung: str
-    hot_c: str
-    skin_melt: str
-    ranges: dict[str, tuple[str, str]]
-    layers: dict[str, tuple[str, str]]
-    problems: dict[str, str]
-
-    @property
-    def is_fine(self) -> bool:
-        """Whether every box could be read."""
-        return not self.problems
+Span = tuple[float, float]
 
 
-def target_boxes(version: Version, typed: Mapping[str, str]) -> TargetBoxes:
-    """Return the boxes of the target page, filled in from the kind where nothing was typed."""
-    kind = version.formula.kind_facts
-    middle = (kind.target[0] + kind.target[1]) / 2.0
-    rung = typed.get("rung", f"{middle:.1f}")
-    min_rung = typed.get("min_rung", f"{kind.hold_rung:g}" if kind.hold_rung is not None else "")
-    hot_c = typed.get("hot_c", f"{kind.hold_c:g}" if kind.hold_c is not None else "")
-    skin_melt = typed.get("skin_melt", "")
-    problems: dict[str, str] = {}
-    boxes = {
-        key: (typed.get(f"low_{key}", ""), typed.get(f"high_{key}", ""))
-        for key in [*MOVED, *(line.key for line in version.lines.all())]
-    }
-    for key, pair in boxes.items():
-        for text in pair:
-            if text.strip():
-                _try(problems, key, text, "The limit", 100.0)
-    if skin_melt.strip():
-        _try(problems, "skin_melt", skin_melt, "The share that melts", 100.0)
-    _try(problems, "rung", rung, "The rung", 10.0)
-    if min_rung.strip() or hot_c.strip():
-        _try(problems, "min_rung", min_rung, "The rung on the hot day", 10.0)
-        _try(problems, "hot_c", hot_c, "The hot day", 110.0)
-    layers = {layer: boxes.pop(layer) for layer in MOVED}
-    return TargetBoxes(rung, min_rung, hot_c, skin_melt, boxes, layers, problems)
-
-
-def _try(problems: dict[str, str], field: str, text: str, name: str, high: float) -> None:
-    try:
-        read_number(text, name=name, high=high)
-    except CalmTinError as refused:
-        problems[field] = refused.sentence
-
-
-def propose_target(version: Version, shelf: Shelf, bench: Bench, boxes: TargetBoxes) -> Proposal:
-    """Return the least change that meets the target in `boxes`."""
+def propose_target(
+    version: Version, shelf: Shelf, bench: Bench, target: Target, spans: Mapping[str, Span]
+) -> Proposal:
+    """Return the least change that meets `target` within `spans`, percents by line key or by layer."""
     pairs = lines_with_materials(version, shelf)
-    target = Target(
-        rung=float(read_number(boxes.rung, name="The rung", high=10.0)),
-        at_c=bench.room_c,
-        min_rung=float(read_number(boxes.min_rung, name="The rung", high=10.0))
-        if boxes.min_rung.strip()
-        else None,
-        hot_c=float(read_number(boxes.hot_c, name="The hot day", high=110.0))
-        if boxes.hot_c.strip()
-        else None,
-        skin_melt=float(read_number(boxes.skin_melt, name="The share", high=100.0)) / 100.0
-        if boxes.skin_melt.strip()
-        else None,
-    )
-    ranges = {m.slug: span for line, m in pairs if (span := _span(boxes.ranges[line.key]))}
-    layers = {layer: span for layer in MOVED if (span := _span(boxes.layers[layer]))}
+    ranges = {material.slug: spans[line.key] for line, material in pairs if line.key in spans}
+    layers = {layer: spans[layer] for layer in MOVED if layer in spans}
     locked = frozenset(
         material.slug
         for line, material in pairs
@@ -175,17 +115,6 @@ def propose_target(version: Version, shelf: Shelf, bench: Bench, boxes: TargetBo
     limits = Limits(locked, {s: r for s, r in ranges.items() if s not in locked}, layers)
     solution = solve(parts, target, limits)
     return proposal_of(version, pairs, [m for _, m in pairs], solution, bench, limits)
-
-
-def _span(pair: tuple[str, str]) -> tuple[float, float] | None:
-    """Return the range that two boxes hold, open where one is empty; None where both are."""
-    low, high = (text.strip() for text in pair)
-    if not low and not high:
-        return None
-    return (
-        float(read_number(low or "0", name="The limit", high=100.0)),
-        float(read_number(high or "100", name="The limit", high=100.0)),
-    )
 
 
 def proposal_of(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date
 from decimal import Decimal
 
+from calmtin.accounts.models import Bench
 from calmtin.formulas import services
 from calmtin.formulas.models import Formula
 from calmtin.pantry.services import buy_lot
@@ -24,7 +25,7 @@ class Targets(WithSalve):
         )
 
     def test_proposed_applied_as_a_whole(self) -> None:
-        proposal = self.target(rung="5.5", min_rung="", hot_c="").context["proposal"]
+        proposal = self.target(rung="5.5", min_rung="", hot="").context["proposal"]
         self.assertEqual(proposal.solution.status, "met")
         self.assertAlmostEqual(proposal.firmness.room.rung, 5.5, delta=0.1)
         self.assertEqual(sum(line.now for line in proposal.lines), 100)
@@ -33,12 +34,27 @@ class Targets(WithSalve):
         self.apply(proposal.token)
         self.assertEqual(self.percents(), {line.after.slug: line.now for line in proposal.lines})
 
+    def test_in_fahrenheit(self) -> None:
+        Bench.objects.filter(user=self.user).update(temperature_unit="F")
+        page = self.target()
+        self.assertContains(page, 'name="hot" inputmode="decimal" autocomplete="off" data-was="91.4"')
+        asked = self.target(rung="5.2", min_rung="3", hot="95").context["proposal"]
+        self.assertEqual(set(asked.solution.rungs), {21.0, 35.0})
+
+    def test_groups_and_skin_melt_hold(self) -> None:
+        found = self.target(rung="4.7", min_rung="", hot="", low_wax="18.95", high_wax="19.05")
+        proposal = found.context["proposal"]
+        wax = sum(line.now for line in proposal.lines if line.shown.layer == "wax")
+        self.assertEqual(proposal.solution.status, "met")
+        self.assertTrue(Decimal("18.95") <= wax <= Decimal("19.05"))
+        melting = self.target(rung="4.5", min_rung="", hot="", skin_melt="35").context["proposal"]
+        self.assertGreaterEqual(melting.solution.skin_melt, 0.345)
+        self.assertContains(self.target(min_rung="3", hot=""), "how hot the hot day is")
+
     def test_locks_and_ranges_hold(self) -> None:
         coconut, wax = self.line("coconut_rbd"), self.line("beeswax_yellow")
         services.set_lock(self.user, self.version, key=coconut.key, is_locked=True, seen=0)
-        found = self.target(rung="6", min_rung="", hot_c="", **{f"high_{wax.key}": "20"}).context[
-            "proposal"
-        ]
+        found = self.target(rung="6", min_rung="", hot="", **{f"high_{wax.key}": "20"}).context["proposal"]
         now = {line.after.slug: line.now for line in found.lines}
         self.assertEqual((found.solution.status, now["coconut_rbd"]), ("not_met", Decimal(12)))
         self.assertLessEqual(now["beeswax_yellow"], 20)
@@ -58,8 +74,8 @@ class Targets(WithSalve):
         self.assertEqual(self.percents()["beeswax_yellow"], 20)
 
     def test_bad_boxes_are_named_and_kept(self) -> None:
-        for box in ("rung", "min_rung", "hot_c"):
-            page = self.target(**{"rung": "5", "min_rung": "3", "hot_c": "33", box: "firmish"})
+        for box in ("rung", "min_rung", "hot"):
+            page = self.target(**{"rung": "5", "min_rung": "3", "hot": "33", box: "firmish"})
             self.assertContains(page, "is not a number")
             self.assertContains(page, 'value="firmish"')
         self.assertContains(self.target(rung="14"), "cannot be above 10")

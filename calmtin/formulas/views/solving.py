@@ -14,6 +14,7 @@ from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services, solving, switching
 from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.forms import TargetForm
 from calmtin.formulas.models import Line
 from calmtin.formulas.queries import formula_view
 from calmtin.formulas.views.shared import seen_by, show, version_of
@@ -25,12 +26,13 @@ from calmtin.pantry.queries import FREE_FROM, costs_of, lots_of
 def target(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Ask for a target and show what the solver proposes for it."""
     version, shelf, bench = version_of(request, pk, number), shelf_for(request.user), bench_of(request.user)
-    boxes = solving.target_boxes(version, request.GET)
+    form = TargetForm(version, bench.temperature_unit, request.GET)
     view = formula_view(version, shelf, bench)
-    context: dict[str, Any] = {"view": view, "boxes": boxes}
-    if view.line_count and boxes.is_fine:
+    context: dict[str, Any] = {"view": view, "form": form}
+    if view.line_count and form.is_valid():
         try:
-            context["proposal"] = solving.propose_target(version, shelf, bench, boxes)
+            target = form.target(bench.room_c)
+            context["proposal"] = solving.propose_target(version, shelf, bench, target, form.spans)
         except CalmTinError as refused:
             context["problem"] = refused.sentence
     return page_or_fragment(request, "formulas/target.html", "formulas/_target.html", context)
