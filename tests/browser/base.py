@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 
 from axe_playwright_python.sync_playwright import Axe
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Locator, Page, Playwright, expect, sync_playwright
 
 from calmtin.exchange.demo import load_demo
 from calmtin.formulas.models import Formula
@@ -86,5 +86,15 @@ class BrowserCase(StaticLiveServerTestCase):
         page = page or self.page
         found = Axe().run(page, options={"runOnly": {"type": "tag", "values": WCAG}})
         self.assertEqual(found.violations_count, 0, found.generate_report())
+        self.assert_fits(page)
+
+    def assert_fits(self, page: Page | None = None) -> None:
+        """Fail when the page scrolls sideways."""
+        page = page or self.page
         wide = page.evaluate("document.documentElement.scrollWidth > document.documentElement.clientWidth")
         self.assertFalse(wide, f"{page.url} scrolls sideways")
+
+
+def line(page: Page, name: str) -> Locator:
+    """Return the percentage box of a line."""
+    return page.get_by_role("textbox", name=name, exact=True)
