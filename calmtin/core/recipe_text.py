@@ -13,7 +13,7 @@ from fractions import Fraction
 
 from rapidfuzz import fuzz
 
-from calmtin.core.errors import CalmTinError
+from calmtin.core.errors import CalmTinError, UnknownMaterial
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.measures import Form, Unit, Weight, ounce_readings, to_weight
 
@@ -81,6 +81,9 @@ _LEAD = re.compile(
     r"^\W*(?:(?:about|approx|approximately|roughly|around|ca|circa|add|use|plus|another|up\s+to)\b\.?\s*)+",
     re.IGNORECASE,
 )
+
+MOST_OFFERS = 4  # of a name that may mean several
+LIKELY = 0.7  # as sure as a guess must be to be offered
 
 
 @dataclass(frozen=True, slots=True)
@@ -256,6 +259,41 @@ def weigh_typed(
 def match(words: str, shelf: Shelf, synonyms: Mapping[str, str]) -> list[Choice]:
     """Return the materials that `words` may mean, the likeliest first."""
     return _match(words, _names(shelf, synonyms))
+
+
+def name_material(words: str, shelf: Shelf, synonyms: Mapping[str, str]) -> Material:
+    """Return the one material that `words` mean: its slug, a name it goes by, or a clear part of one.
+
+    Raises `UnknownMaterial` with what it may be where that is not sure.
+    """
+    if words in shelf:
+        return shelf[words]
+    names = _names(shelf, synonyms)
+    plain = _plain(words)
+    # An INCI name may be that of several grades: then it does not say which.
+    inci = {slug: _plain(material.inci) for slug, material in shelf.items()}
+    if plain in names and list(inci.values()).count(plain) < 2:
+        return shelf[names[plain]]
+    known = [slug for name, slug in names.items() if plain and plain in name]
+    held = list(dict.fromkeys([*known, *(slug for slug, name in inci.items() if plain and plain in name)]))
+    if len(held) == 1:
+        return shelf[held[0]]
+    likely = held or [c.slug for c in _match(words, names) if c.confidence >= LIKELY]
+    text = words.strip()[:40]
+    if not likely:
+        raise UnknownMaterial(
+            f"There is no material called “{text}” on the shelf. "
+            "Choose one from the list, or add it to the pantry first.",
+            field="material",
+            material=text,
+        )
+    offers = [shelf[slug].label for slug in likely[:MOST_OFFERS]]
+    more = " or another one" if len(likely) > MOST_OFFERS else ""
+    raise UnknownMaterial(
+        f"“{text}” may be {' or '.join(offers)}{more}. Type or choose one of them.",
+        field="material",
+        material=text,
+    )
 
 
 def _names(shelf: Shelf, synonyms: Mapping[str, str]) -> dict[str, str]:

@@ -67,9 +67,11 @@ class PercentForm(forms.Form):
 
 
 class AddLineForm(forms.Form):
-    """A material and its first percentage; empty means 0."""
+    """A material by any of its names, and its first dose; empty means 0."""
 
-    material = forms.SlugField(error_messages={"required": "Choose a material from the list."})
+    material = forms.CharField(
+        max_length=120, error_messages={"required": "Type or choose a material of your shelf."}
+    )
     percent = forms.CharField(max_length=40, required=False)
 
 

@@ -10,9 +10,10 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.pages import page_or_fragment
-from calmtin.core.data.loader import drops_per_ml
+from calmtin.core.data.loader import drops_per_ml, synonyms
 from calmtin.core.doses import Dose, read_dose
 from calmtin.core.errors import CalmTinError
+from calmtin.core.recipe_text import name_material
 from calmtin.core.tincture import strength_pct
 from calmtin.formulas import services
 from calmtin.formulas.forms import (
@@ -47,7 +48,8 @@ def line_add(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     form = AddLineForm(request.POST)
 
     def values(version: Version) -> dict[str, Any]:
-        slug = form.cleaned_data["material"]
+        words = form.cleaned_data["material"]
+        slug = name_material(words, shelf_for(request.user), synonyms()).slug
         dose = _dose(request, version, slug, form.cleaned_data["percent"] or "0")
         return {"slug": slug, "percent": dose.percent, "on_top": bool(dose.on_top), "typed": dose.typed}
 

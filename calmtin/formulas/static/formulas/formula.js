@@ -39,6 +39,7 @@ document.addEventListener("htmx:afterSwap", (event) => {
   const added = event.detail.requestConfig?.elt?.matches?.(".add-line");
   if (added && !document.getElementById("wrong-add")) {
     document.getElementById("add-percent").value = "";
+    document.getElementById("add-material").value = "";
     document.getElementById("add-material").focus();
   }
 });
