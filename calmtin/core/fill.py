@@ -19,7 +19,10 @@ MOST_BATCH_G = 50_000
 
 @dataclass(frozen=True, slots=True)
 class Container:
-    """A container or a cavity: ml to the brim, and the part of it usually filled."""
+    """A container or a cavity: ml to the brim, and the part of it usually filled.
+
+    A mould has several `cavities`, `on_hand` counting them all, and can be filled again.
+    """
 
     slug: str
     name: str
@@ -29,6 +32,7 @@ class Container:
     is_nominal: bool
     notes: str = ""
     on_hand: int | None = None
+    cavities: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,8 +54,19 @@ class FillPlan:
 
     @property
     def is_short(self) -> bool:
-        """Whether there are fewer containers on hand than it takes."""
-        return self.container.on_hand is not None and self.container.on_hand < self.count
+        """Whether there are fewer containers on hand than it takes; a mould can be filled again."""
+        on_hand, is_mould = self.container.on_hand, self.container.cavities > 1
+        return on_hand is not None and on_hand < self.count and not is_mould
+
+    @property
+    def moulds(self) -> int:
+        """How many fillings of one mould it takes."""
+        return -(-self.count // self.container.cavities)
+
+    @property
+    def rounds(self) -> int:
+        """How many times all the moulds on hand must be filled."""
+        return -(-self.count // (self.container.on_hand or self.count))
 
     @property
     def shrink(self) -> float:

@@ -152,10 +152,11 @@ class TargetForm(forms.Form):
     min_rung = NumberField(high=10.0, required=False, label="The rung on the hot day")
     hot = NumberField(high=230.0, places=1, required=False, label="The hot day")
     skin_melt = NumberField(high=100.0, unit="%", required=False, label="The share that melts")
+    usual = forms.BooleanField(required=False)
 
     def __init__(self, version: Version, unit: str, data: Any) -> None:
-        self.unit = unit
-        kind = version.formula.kind_facts
+        self.unit, self.kind = unit, version.formula.kind_facts
+        kind = self.kind
         hot = "" if kind.hold_c is None else temp(kind.hold_c, unit).removesuffix("°")
         usual = {
             "rung": f"{sum(kind.target) / 2:.1f}",
@@ -183,7 +184,8 @@ class TargetForm(forms.Form):
 
     def target(self, at_c: float) -> Target:
         """Return what was asked for, the rung being that at `at_c`, C."""
-        data = {name: None if value is None else float(value) for name, value in self.cleaned_data.items()}
+        numbers = ("min_rung", "hot", "skin_melt")
+        data = {name: None if (n := self.cleaned_data[name]) is None else float(n) for name in numbers}
         hot = data["hot"]
         return Target(
             rung=float(self.cleaned_data["rung"]),
@@ -195,8 +197,9 @@ class TargetForm(forms.Form):
 
     @property
     def spans(self) -> dict[str, tuple[float, float]]:
-        """The ranges that were typed, percents by line key or layer, open where an end is empty."""
-        found = {}
+        """The ranges by line key or layer, %: as typed, open where an end is empty, or the kind's usual."""
+        usual = self.cleaned_data["usual"]
+        found = {layer: self.kind.ranges[layer] for layer in MOVED if usual and layer in self.kind.ranges}
         for key in self.keys:
             low, high = (self.cleaned_data[f"{end}_{key}"] for end in ("low", "high"))
             if low is not None or high is not None:

@@ -264,6 +264,7 @@ class Acknowledgement(Record):
     formula = models.ForeignKey(Formula, on_delete=models.CASCADE, related_name="acknowledgements")
     key = models.CharField(max_length=20)
     material = models.SlugField(max_length=60, blank=True)
+    level = models.CharField(max_length=5, default="stop", help_text="how strong it was then")
     reason = models.CharField(max_length=200)
     at = models.DateTimeField(auto_now_add=True)
 

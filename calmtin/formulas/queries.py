@@ -276,8 +276,16 @@ def cautions_of(
             notes=version.formula.notes,
         )
     )
-    reasons = {(a.key, a.material): a.reason for a in version.formula.acknowledgements.all()}
-    views = [CautionView(c, by_slug.get(c.material), reasons.get((c.key, c.material), "")) for c in found]
+    # What was seen as something to think about must be seen again once it says stop.
+    reasons = {
+        (a.key, a.material, level): a.reason
+        for a in version.formula.acknowledgements.all()
+        for level in (("think", "note") if a.level == "think" else ("stop", "think", "note"))
+    }
+    views = [
+        CautionView(c, by_slug.get(c.material), reasons.get((c.key, c.material, c.level), ""))
+        for c in found
+    ]
     return sorted(views, key=lambda view: bool(view.reason))
 
 

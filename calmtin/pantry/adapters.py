@@ -82,4 +82,5 @@ def container_to_core(row: OwnContainer) -> Container:
         usual_level=row.usual_level_pct / 100.0,
         is_nominal=False,
         on_hand=None if row.on_hand is None else row.on_hand * row.cavities,
+        cavities=row.cavities,
     )

@@ -1,5 +1,6 @@
 """Numbers typed, percentages held, grams on the scale, containers filled."""
 
+from dataclasses import replace
 from decimal import Decimal
 from unittest import TestCase
 
@@ -89,6 +90,14 @@ class Filling(TestCase):
         self.assertAlmostEqual(plan.poured_g, 502.09, places=1)
         self.assertEqual(plan.batch_g, Decimal("523.1"))
         self.assertTrue(0.02 < plan.shrink < 0.06)
+
+    def test_a_mould_is_filled_again(self) -> None:
+        mould = replace(containers()["mould_round_60ml"], cavities=6, on_hand=12)
+        steps = {"level": 1.0, "loss": 0.0, "set_point_c": 50.0, "resolution": Decimal(1)}
+        plan = plan_fill(self.parts, mould, count=25, **steps)
+        self.assertEqual((plan.moulds, plan.rounds, plan.is_short), (5, 3, False))
+        tins = replace(mould, cavities=1)
+        self.assertTrue(plan_fill(self.parts, tins, count=25, **steps).is_short)
 
     def test_powder_does_not_thin_out(self) -> None:
         clay = [(SHELF["kaolin"], 1.0)]

@@ -79,12 +79,27 @@ class WetThings(WithSalve):
 class Acknowledging(WithSalve):
     def test_a_reason_is_kept_and_the_caution_steps_back(self) -> None:
         services.add_line(self.user, self.version, slug="honey", percent=Decimal(2), seen=0)
-        empty = self.post("acknowledge/", key="wet", material="honey", reason=" ")
+        empty = self.post("acknowledge/", key="wet", material="honey", level="stop", reason=" ")
         self.assertContains(empty, "Say in a few words")
-        page = self.post("acknowledge/", key="wet", material="honey", reason="a scrub, used at once")
+        page = self.post(
+            "acknowledge/", key="wet", material="honey", level="stop", reason="a scrub, used at once"
+        )
         view = next(c for c in page.context["view"].cautions if c.caution.key == "wet")
         self.assertEqual(view.reason, "a scrub, used at once")
         self.assertIs(page.context["view"].cautions[-1], view)
+
+    def test_what_grows_to_a_stop_is_said_again(self) -> None:
+        self.post("lines/", material="lavender", percent="4")
+        seen = {"key": "scent_total", "material": "", "level": "think", "reason": "for feet only"}
+        page = self.post("acknowledge/", **seen)
+        self.assertTrue(
+            next(c for c in page.context["view"].cautions if c.caution.key == "scent_total").reason
+        )
+        page = self.post(f"lines/{self.line('lavender').key}/percent/", percent="7")
+        caution = page.context["view"].cautions[0]
+        self.assertEqual(
+            (caution.caution.key, caution.caution.level, caution.reason), ("scent_total", "stop", "")
+        )
 
     def test_audience_changes_the_ceiling(self) -> None:
         services.add_line(self.user, self.version, slug="lavender", percent=Decimal("1.5"), seen=0)

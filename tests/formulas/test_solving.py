@@ -50,6 +50,9 @@ class Targets(WithSalve):
         melting = self.target(rung="4.5", min_rung="", hot="", skin_melt="35").context["proposal"]
         self.assertGreaterEqual(melting.solution.skin_melt, 0.345)
         self.assertContains(self.target(min_rung="3", hot=""), "how hot the hot day is")
+        usual = self.target(rung="7", min_rung="", hot="", usual="yes").context["proposal"]
+        self.assertEqual(usual.solution.status, "not_met")
+        self.assertLessEqual(sum(li.now for li in usual.lines if li.shown.layer == "wax"), 24)
 
     def test_locks_and_ranges_hold(self) -> None:
         coconut, wax = self.line("coconut_rbd"), self.line("beeswax_yellow")

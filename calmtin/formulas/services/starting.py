@@ -82,12 +82,18 @@ def rename(
 
 
 @transaction.atomic
-def acknowledge(user: Any, formula: Formula, *, key: str, material: str, reason: str) -> Acknowledgement:
-    """Keep that the maker has seen a caution, and why they go on."""
+def acknowledge(
+    user: Any, formula: Formula, *, key: str, material: str, level: str, reason: str
+) -> Acknowledgement:
+    """Keep that the maker has seen a caution as strong as `level`, and why they go on."""
     if not reason.strip():
         raise CalmTinError("Say in a few words why you go on.", field="reason")
     return Acknowledgement.objects.create(
-        formula=formula, key=key[:20], material=material[:60], reason=reason.strip()[:200]
+        formula=formula,
+        key=key[:20],
+        material=material[:60],
+        level="think" if level == "think" else "stop",
+        reason=reason.strip()[:200],
     )
 
 

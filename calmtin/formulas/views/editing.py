@@ -147,6 +147,7 @@ def acknowledge(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             version.formula,
             key=key,
             material=post.get("material", ""),
+            level=post.get("level", "think"),
             reason=post.get("reason", ""),
         )
     except CalmTinError as refused:
