@@ -228,6 +228,7 @@ def _pour(
     when = timezone.now() - timedelta(days=days, hours=3)
     past = Pour.objects.filter(pk=pour.pk)
     past.update(started_at=when)
+    Version.objects.filter(pk=version.pk).update(poured_at=when)
     if weighed is None:
         finish_weighing(user, pour)
         past.update(poured_at=when + timedelta(minutes=50))
