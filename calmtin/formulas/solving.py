@@ -22,7 +22,7 @@ from calmtin.core.units import read_number
 from calmtin.core.weighing import share_out
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Formula, Line, Version
-from calmtin.formulas.queries import Firmness, firmness_of
+from calmtin.formulas.readings import Firmness, firmness_of
 from calmtin.pictures.section import TinSection, tin_section
 from calmtin.pictures.trio import Mark, TrioMap, trio_map
 

@@ -14,7 +14,7 @@ from calmtin.core.materials import Material, Shelf
 from calmtin.core.targets import Limits, Solution, Target, solve, solve_if_met
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Line, Version
-from calmtin.formulas.queries import firmness_of
+from calmtin.formulas.readings import firmness_of
 from calmtin.formulas.solving import MOVED, Proposal, ProposedLine, proposal_of
 
 # Each line's first few stand-ins are tried together; more than that is a page that waits.

@@ -18,7 +18,7 @@ from calmtin.core.units import read_number
 from calmtin.core.weighing import whole_steps
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Finish, Version
-from calmtin.formulas.queries import Firmness, firmness_of
+from calmtin.formulas.readings import Firmness, firmness_of
 from calmtin.pictures.section import TinSection, tin_section
 
 

@@ -16,7 +16,8 @@ from calmtin.core.materials import Material, Shelf
 from calmtin.core.trio import trio_of
 from calmtin.core.weighing import too_small
 from calmtin.formulas.models import Formula, Version
-from calmtin.formulas.queries import Firmness, firmness_of, small_section
+from calmtin.formulas.queries import small_section
+from calmtin.formulas.readings import Firmness, firmness_of
 from calmtin.pantry.queries import cost_of
 from calmtin.pictures.ladder import Pin
 from calmtin.pictures.section import TinSection, tin_section

@@ -25,7 +25,7 @@ from calmtin.formulas.forms import (
     StrengthForm,
 )
 from calmtin.formulas.models import Version
-from calmtin.formulas.queries import preview
+from calmtin.formulas.readings import preview
 from calmtin.formulas.views.shared import edit_with, seen_by, show, version_of
 from calmtin.pantry.adapters import shelf_for
 

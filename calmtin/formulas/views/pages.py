@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 from calmtin.accounts.queries import bench_of
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services, solving
+from calmtin.formulas.comparing import version_diff
 from calmtin.formulas.forms import (
     FormulaForm,
     PasteForm,
@@ -19,7 +20,7 @@ from calmtin.formulas.forms import (
 )
 from calmtin.formulas.models import Formula, kind_choices
 from calmtin.formulas.pasting import read_pasted
-from calmtin.formulas.queries import formulas_of, version_diff
+from calmtin.formulas.queries import formulas_of
 from calmtin.formulas.views.shared import show, version_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries import FREE_FROM, costs_of, lots_of
