@@ -7,8 +7,6 @@ from decimal import Decimal
 from itertools import islice, product
 
 from calmtin.accounts.models import Bench
-from calmtin.core.cautions import ANTIOXIDANTS
-from calmtin.core.data.loader import read_table
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.targets import Limits, Solution, Target, solve, solve_if_met
@@ -16,6 +14,7 @@ from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Line, Version
 from calmtin.formulas.readings import firmness_of
 from calmtin.formulas.solving import MOVED, Proposal, ProposedLine, proposal_of
+from calmtin.formulas.swapping import stand_ins
 
 # Each line's first few stand-ins are tried together; more than that is a page that waits.
 MOST_STAND_INS, MOST_TRIES = 3, 9
@@ -40,7 +39,14 @@ def without(version: Version, shelf: Shelf, bench: Bench, flag: str, stock: set[
     if not marked:
         raise CalmTinError("There is nothing of that in this formula.", field="flag")
     used = {material.slug for _, material in pairs}
-    offers = [_stand_ins(pairs[i][1], shelf, flag, used, stock) for i in marked]
+    offers: list[list[Material | None]] = []
+    for i in marked:
+        old = pairs[i][1]
+        fit = stand_ins(old, shelf, avoid=[flag], used=used, stock=stock)
+        fit.sort(key=lambda material: material.slug not in stock)
+        # A scent, a powder or a colour is there for its own sake: it goes.
+        goes = not fit or old.group in ("scent", "powder", "colour")
+        offers.append([None] if goes else list(fit[:MOST_STAND_INS]))
     found = []
     for chosen in islice(product(*offers), MOST_TRIES):
         slugs = [material.slug for material in chosen if material]
@@ -60,24 +66,6 @@ def _cost_of_choice(
     new = [line for line in proposal.lines if line.after and line.after.slug in slugs]
     beyond = sum(float(li.now) > (li.shown.typical_high_pct or 100.0) for li in new)
     return missed, beyond, len(set(slugs) - stock), proposal.moved
-
-
-def _stand_ins(
-    old: Material, shelf: Shelf, flag: str, used: set[str], stock: set[str]
-) -> list[Material | None]:
-    """Return what may stand in for a material: known swaps first, then its group; None if nothing can."""
-    known = [row["to"] for row in read_table("swaps") if row["from"] == old.slug and row["to"] in shelf]
-    alike = [slug for slug, material in shelf.items() if material.group == old.group and slug not in known]
-    ranked = sorted([*known, *alike], key=lambda slug: slug not in stock)
-    fit = [
-        shelf[slug]
-        for slug in ranked
-        if slug not in used and not shelf[slug].has_any([flag]) and not shelf[slug].is_wet
-    ]
-    if old.slug in ANTIOXIDANTS:
-        # The acetate is of the same group and guards nothing.
-        fit = [material for material in fit if material.slug in ANTIOXIDANTS]
-    return list(fit[:MOST_STAND_INS]) if fit and old.group not in ("scent", "powder", "colour") else [None]
 
 
 def _replaced(

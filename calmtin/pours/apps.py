@@ -6,8 +6,8 @@ class PoursConfig(AppConfig):
 
     def ready(self) -> None:
         """Let the formula's ladder and trio map show what came of its pours."""
+        from calmtin.formulas.mapping import mark_sources
         from calmtin.formulas.queries import pin_sources
-        from calmtin.formulas.solving import mark_sources
         from calmtin.pours.queries import marks_for, pins_for
 
         if pins_for not in pin_sources:

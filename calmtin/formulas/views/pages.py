@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 
 from calmtin.accounts.queries import bench_of
 from calmtin.core.errors import CalmTinError
-from calmtin.formulas import services, solving
+from calmtin.formulas import services
 from calmtin.formulas.comparing import version_diff
 from calmtin.formulas.forms import (
     FormulaForm,
@@ -22,6 +22,7 @@ from calmtin.formulas.models import Formula, kind_choices
 from calmtin.formulas.pasting import read_pasted
 from calmtin.formulas.queries import formulas_of
 from calmtin.formulas.views.shared import show, version_of
+from calmtin.formulas.worked import read_lines, worked_formulas
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries import FREE_FROM, costs_of, lots_of
 
@@ -46,13 +47,13 @@ def formula_new(request: HttpRequest) -> HttpResponse:
                 made = services.start_formula(
                     request.user,
                     **{field: data[field] for field in ("name", "kind", "audience", "sees_sun")},
-                    lines=solving.read_lines(proposal) if proposal else None,
+                    lines=read_lines(proposal) if proposal else None,
                     request_key=key.cleaned_data["request_key"],
                 )
                 return redirect("formulas:formula", pk=made.pk)
             today = timezone.localdate()
             stock = {v.lot.material for v in lots_of(request.user, today) if v.left_g > 0}
-            context["worked"] = solving.worked_formulas(
+            context["worked"] = worked_formulas(
                 shelf_for(request.user),
                 bench_of(request.user),
                 kind_slug=data["kind"],

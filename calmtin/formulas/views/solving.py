@@ -12,11 +12,14 @@ from django.views.decorators.http import require_GET, require_POST
 from calmtin.accounts.queries import bench_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
-from calmtin.formulas import services, solving, switching
+from calmtin.formulas import services, switching
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.forms import TargetForm
+from calmtin.formulas.mapping import trio_view
 from calmtin.formulas.models import Line
 from calmtin.formulas.queries import formula_view
+from calmtin.formulas.solving import MOVED, propose_target, read_token
+from calmtin.formulas.swapping import candidates
 from calmtin.formulas.views.shared import seen_by, show, version_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries import FREE_FROM, costs_of, lots_of
@@ -32,7 +35,7 @@ def target(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     if view.line_count and form.is_valid():
         try:
             target = form.target(bench.room_c)
-            context["proposal"] = solving.propose_target(version, shelf, bench, target, form.spans)
+            context["proposal"] = propose_target(version, shelf, bench, target, form.spans)
         except CalmTinError as refused:
             context["problem"] = refused.sentence
     return page_or_fragment(request, "formulas/target.html", "formulas/_target.html", context)
@@ -45,7 +48,7 @@ def trio(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     view = formula_view(version, shelf, bench)
     context: dict[str, Any] = {"view": view}
     if view.firmness:
-        context["trio"] = solving.trio_view(version, shelf, bench, request.GET)
+        context["trio"] = trio_view(version, shelf, bench, request.GET)
     return page_or_fragment(request, "formulas/trio.html", "formulas/_trio.html", context)
 
 
@@ -58,7 +61,7 @@ def swaps(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
     today = timezone.localdate()
     stock = {v.lot.material for v in lots_of(request.user, today) if v.left_g > 0}
     costs = costs_of(request.user, today)
-    found = solving.candidates(version, key, shelf, bench, avoid=avoid, stock=stock, costs=costs)
+    found = candidates(version, key, shelf, bench, avoid=avoid, stock=stock, costs=costs)
     if request.GET.get("mine"):
         found = [candidate for candidate in found if candidate.in_stock]
     context = {
@@ -83,7 +86,7 @@ def switch(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     usable = [
         view
         for view in lots
-        if shelf[view.lot.material].layer in solving.MOVED and shelf[view.lot.material].group in groups
+        if shelf[view.lot.material].layer in MOVED and shelf[view.lot.material].group in groups
     ]
     flag, lot = request.GET.get("without", ""), request.GET.get("lot", "")
     context: dict[str, Any] = {
@@ -110,7 +113,7 @@ def apply(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Apply a proposal as a whole, or nothing of it."""
     version = version_of(request, pk, number)
     try:
-        percents = solving.read_token(request.POST.get("proposal", ""))
+        percents = read_token(request.POST.get("proposal", ""))
         draft = services.apply_lines(request.user, version, percents=percents, seen=seen_by(request))
         return redirect("formulas:version", pk=pk, number=draft.number)
     except CalmTinError as refused:
