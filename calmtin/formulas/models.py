@@ -223,11 +223,16 @@ class Finish(Owned):
 
     formula = models.ForeignKey(Formula, on_delete=models.CASCADE, related_name="finishes")
     name = models.CharField(max_length=40)
+    removed_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ["pk"]
         constraints = [
-            models.UniqueConstraint(fields=["formula", "name"], name="one_finish_per_name"),
+            models.UniqueConstraint(
+                fields=["formula", "name"],
+                condition=models.Q(removed_at=None),
+                name="one_finish_per_name",
+            ),
         ]
 
     def __str__(self) -> str:

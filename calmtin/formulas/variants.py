@@ -54,6 +54,12 @@ class PotView:
     pot: str
     portions: list[PortionView]
     problems: dict[str, str]
+    taken_out: list[Finish]
+
+
+def _finishes(version: Version, *, is_kept: bool) -> list[Finish]:
+    found = version.formula.finishes.filter(removed_at__isnull=is_kept)
+    return list(found.prefetch_related("parts"))
 
 
 def base_of(version: Version, shelf: Shelf) -> list[tuple[Material, Decimal]]:
@@ -65,7 +71,7 @@ def base_of(version: Version, shelf: Shelf) -> list[tuple[Material, Decimal]]:
 
 def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, str]) -> PotView:
     """Return the pot as it was typed: its grams, and a share for each finish (1 unless told)."""
-    base, finishes = base_of(version, shelf), list(version.formula.finishes.prefetch_related("parts"))
+    base, finishes = base_of(version, shelf), _finishes(version, is_kept=True)
     parts = {f.pk: [(shelf[part.material], part.percent) for part in f.parts.all()] for f in finishes}
     pot = typed.get("pot", f"{version.batch_g.normalize():f}")
     boxes = {f.pk: typed.get(f"share_{f.pk}", "1") for f in finishes}
@@ -105,7 +111,7 @@ def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, s
                 finish, boxes[finish.pk], problems.get(f"share_{finish.pk}", ""), portion, firm, section
             )
         )
-    return PotView(base, pot, views, problems)
+    return PotView(base, pot, views, problems, _finishes(version, is_kept=False))
 
 
 def _read(problems: dict[str, str], box: str, text: str, name: str, *, low: float, high: float) -> Decimal:

@@ -287,6 +287,20 @@ class Finishes(WithSalve):
         self.assertContains(page, "is in the base already")
         self.assertEqual(Formula.objects.count(), 1)
 
+    def test_taken_out_and_brought_back(self) -> None:
+        self.add("tinted", ("mica", "2"))
+        finish = self.formula.finishes.get()
+        self.client.post(f"{self.address}{finish.pk}/remove/")
+        page = self.client.get(self.address)
+        self.assertEqual((page.context["pot"].portions, page.context["pot"].taken_out), ([], [finish]))
+        self.add("tinted", ("mica", "3"))
+        page = self.client.post(f"{self.address}{finish.pk}/remove/", {"back": "yes"}, follow=True)
+        self.assertEqual(len(page.context["pot"].portions), 1)
+        self.client.post(f"{self.address}{self.formula.finishes.last().pk}/remove/")
+        self.client.post(f"{self.address}{finish.pk}/remove/", {"back": "yes"})
+        pot = self.client.get(self.address).context["pot"]
+        self.assertEqual([p.finish for p in pot.portions], [finish])
+
     def test_a_copy_is_sent_once_and_prints(self) -> None:
         key = "6f9619ff-8b86-4d01-b42d-00cf4fc964ff"
         for _ in range(2):

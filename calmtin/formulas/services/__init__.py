@@ -16,7 +16,7 @@ from calmtin.formulas.services.editing import (
     set_strength,
     trade,
 )
-from calmtin.formulas.services.finishing import add_finish, branch, remove_finish
+from calmtin.formulas.services.finishing import add_finish, branch, remove_finish, restore_finish
 from calmtin.formulas.services.starting import (
     acknowledge,
     freeze,
@@ -40,6 +40,7 @@ __all__ = [
     "remove_finish",
     "remove_line",
     "rename",
+    "restore_finish",
     "set_all",
     "set_batch",
     "set_lock",

@@ -7,6 +7,7 @@ from typing import Any
 from uuid import UUID
 
 from django.db import transaction
+from django.utils import timezone
 
 from calmtin.core.composition import MOST_LINES
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
@@ -20,10 +21,7 @@ MOST_FINISHES = 8
 @transaction.atomic
 def add_finish(user: Any, formula: Formula, *, name: str, parts: list[tuple[str, Decimal]]) -> Finish:
     """Keep a finish: its name and its (slug, percent of the base); none of them for a clear one."""
-    if formula.finishes.count() >= MOST_FINISHES:
-        raise CalmTinError(f"A base has up to {MOST_FINISHES} finishes. Take one out first.", field="name")
-    if formula.finishes.filter(name__iexact=name).exists():
-        raise CalmTinError(f"There is a finish called {name} already. Choose another name.", field="name")
+    _refuse_crowd(formula, name)
     slugs = [slug for slug, _ in parts]
     if len(set(slugs)) != len(slugs):
         raise CalmTinError("Each material goes into a finish once.", field="parts")
@@ -34,10 +32,28 @@ def add_finish(user: Any, formula: Formula, *, name: str, parts: list[tuple[str,
     return finish
 
 
+def _refuse_crowd(formula: Formula, name: str) -> None:
+    """Refuse one finish more, or one of the same name."""
+    kept = formula.finishes.filter(removed_at=None)
+    if kept.count() >= MOST_FINISHES:
+        raise CalmTinError(f"A base has up to {MOST_FINISHES} finishes. Take one out first.", field="name")
+    if kept.filter(name__iexact=name).exists():
+        raise CalmTinError(f"There is a finish called {name} already. Choose another name.", field="name")
+
+
 @transaction.atomic
 def remove_finish(user: Any, finish: Finish) -> None:
-    """Take a finish out; formulas branched with it stay."""
-    finish.delete()
+    """Take a finish out; it is kept and can be brought back, and formulas branched with it stay."""
+    finish.removed_at = timezone.now()
+    finish.save(update_fields=["removed_at"])
+
+
+@transaction.atomic
+def restore_finish(user: Any, finish: Finish) -> None:
+    """Bring back a finish that was taken out."""
+    _refuse_crowd(finish.formula, finish.name)
+    finish.removed_at = None
+    finish.save(update_fields=["removed_at"])
 
 
 @transaction.atomic

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -50,10 +51,14 @@ def finishes(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 
 @require_POST
 def finish_remove(request: HttpRequest, pk: int, number: int, finish: int) -> HttpResponse:
-    """Take a finish out."""
+    """Take a finish out, or bring it back."""
     version = version_of(request, pk, number)
     found = Finish.objects.own_or_404(request.user, pk=finish, formula=version.formula)
-    services.remove_finish(request.user, found)
+    act = services.restore_finish if "back" in request.POST else services.remove_finish
+    try:
+        act(request.user, found)
+    except CalmTinError as refused:
+        messages.error(request, refused.sentence)
     return redirect("formulas:finishes", pk=pk, number=number)
 
 
@@ -63,7 +68,7 @@ def copy(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     version = version_of(request, pk, number)
     of = version.formula
     asked = request.POST.get("finish") or request.GET.get("finish", "")
-    finish = of.finishes.filter(pk=asked).first() if asked.isdecimal() else None
+    finish = of.finishes.filter(pk=asked, removed_at=None).first() if asked.isdecimal() else None
     name = f"{of.name}, {finish.name}" if finish else f"{of.name}, a copy"
     form = BranchForm(request.POST or None, initial={"name": name[:80]})
     key = RequestKeyForm(request.POST)
