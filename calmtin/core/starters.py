@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from decimal import Decimal
 
-from calmtin.core.errors import EmptyFormula
+from calmtin.core.errors import DoesNotAddUp, EmptyFormula
 from calmtin.core.kinds import Kind
 from calmtin.core.materials import Layer, Material, Shelf
-from calmtin.core.targets import Limits, Solution, Target, solve
+from calmtin.core.targets import Limits, Solution, Target, solve, solve_if_met
 
 # What a practitioner reaches for first, layer by layer; what is in stock comes before it.
 _USUAL: dict[Layer, tuple[str, ...]] = {
@@ -93,8 +94,10 @@ def _solve(
     layers: dict[Layer, tuple[float, float]],
 ) -> Solution:
     """Solve within the kind's ranges; where they leave no way, within none."""
-    first = solve(parts, target, Limits(locked, layers=layers))
-    return first if first.status == "met" else solve(parts, target, Limits(locked))
+    with suppress(DoesNotAddUp):
+        if first := solve_if_met(parts, target, Limits(locked, layers=layers)):
+            return first
+    return solve(parts, target, Limits(locked))
 
 
 def _choose(

@@ -6,14 +6,14 @@ a hard limit; scipy's SLSQP from several starts, because the yield value bends.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from copy import copy
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Literal
 
 import numpy as np
-from scipy.optimize import minimize
+from scipy.optimize import linprog, minimize
 
 from calmtin.core.composition import WHOLE
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
@@ -36,7 +36,11 @@ LOWEST_RUNG = -6.0  # what "nothing is solid" counts as, so that a search has a 
 FINEST = Decimal("0.001")
 LAYER_MARGIN = 0.02  # percent
 SAMPLES = 240
+APPROACHES = 4  # starts from which it is tried whether a target can be met
 STARTS = 5
+ENOUGH = 3  # starts that come to the same change have found the least there is
+FEW_LINES = 8  # up to which every start is followed until enough of them agree
+WORTH_SAYING = 0.1  # rungs that letting a line go must be worth to be named
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,7 +114,8 @@ class Space:
         load = (solid * strength * weight).sum(axis=-1)
         volume = percents @ self._volume
         filler = np.minimum(percents @ (self._volume * self._filler) / volume, 0.99 * FILLER_LIMIT)
-        value = STIFFNESS * load**EXPONENT * (1.0 - filler / FILLER_LIMIT) ** -1.5
+        with np.errstate(over="ignore"):
+            value = STIFFNESS * load**EXPONENT * (1.0 - filler / FILLER_LIMIT) ** -1.5
         return np.maximum(raw_rungs(value), LOWEST_RUNG)
 
     def skin_melt(self, percents: Array, room_c: float) -> Array:
@@ -141,7 +146,7 @@ def solve_if_met(
 ) -> Solution | None:
     """Return what `solve` returns where the target is met, and None at once where it is not."""
     problem = _Problem(parts, target, limits or Limits())
-    found, is_met = problem.solution(*problem.search(approach=False))
+    found, is_met = problem.solution(*problem.search())
     return found if is_met else None
 
 
@@ -191,6 +196,25 @@ class _Problem:
                 f"Locks and ranges leave room for {self.high.sum():.1f} % only. Loosen one of them.",
                 field="range",
             )
+        rows = self.layer_rows()
+        if rows and not self._has_room(rows):
+            raise DoesNotAddUp(
+                "The ranges of groups and lines leave no way to make 100 %. Loosen one of them.",
+                field="range",
+            )
+
+    def _has_room(self, rows: list[tuple[Layer, Array, float, float]]) -> bool:
+        """Return whether any formula respects every lock and range."""
+        members = np.array([member for _, member, _, _ in rows])
+        found = linprog(
+            np.zeros(len(self.start)),
+            A_ub=np.concatenate([members, -members]),
+            b_ub=[*(high for _, _, _, high in rows), *(-low for _, _, low, _ in rows)],
+            A_eq=np.ones((1, len(self.start))),
+            b_eq=[100.0],
+            bounds=list(zip(self.low, self.high, strict=True)),
+        )
+        return bool(found.status == 0)
 
     def layer_rows(self) -> list[tuple[Layer, Array, float, float]]:
         """Return each layer's member vector with its range, a crumb inside what was asked.
@@ -213,14 +237,19 @@ class _Problem:
             if high - low >= LAYER_MARGIN and any(m.layer == layer for m in self.materials)
         )
 
+    def _residuals(self, points: Array) -> Array:
+        """Return (p, r) how far each point (p, m) is from each wish, in rungs: 0 where it is met."""
+        t = self.target
+        columns = [self.space.rungs(points, t.at_c) - t.rung]
+        if t.min_rung is not None and t.hot_c is not None:
+            columns.append(np.minimum(self.space.rungs(points, t.hot_c) - t.min_rung, 0.0))
+        if t.skin_melt is not None:
+            columns.append(10.0 * np.minimum(self.space.skin_melt(points, t.at_c) - t.skin_melt, 0.0))
+        return np.stack(columns, axis=-1)
+
     def misses(self, points: Array) -> Array:
         """Return how far each point (p, m) is from the target, rungs; layers count in percent."""
-        t = self.target
-        far = np.abs(self.space.rungs(points, t.at_c) - t.rung)
-        if t.min_rung is not None and t.hot_c is not None:
-            far = far + np.maximum(t.min_rung - self.space.rungs(points, t.hot_c), 0.0)
-        if t.skin_melt is not None:
-            far = far + 10.0 * np.maximum(t.skin_melt - self.space.skin_melt(points, t.at_c), 0.0)
+        far = np.abs(self._residuals(points)).sum(axis=-1)
         for _, member, low, high in self.layer_rows():
             share = points @ member
             far = far + np.maximum(low - share, 0.0) + np.maximum(share - high, 0.0)
@@ -236,28 +265,39 @@ class _Problem:
         holds = is_met and bool(self.misses(exact)[0] <= SURE) and not self.breaks_layers(exact[0])
         return Solution("met", percents, rungs, melt, (), ()), holds
 
-    def search(self, *, approach: bool = True) -> tuple[Array, bool]:
+    def search(self) -> tuple[Array, bool]:
         """Return the least change that meets the target, or the closest point, and whether met.
 
-        Without `approach` no pains are taken to come close where it cannot be met.
+        First come as near as the linear limits let it, which is quick and tells whether
+        the target can be met at all; only then look for the least change that meets it.
         """
         if np.allclose(self.low, self.high):
             return self.low.copy(), False
         starts = self._starts()
-        found = [self._descend(start) for start in starts]
-        points = np.array(found)
+        near: list[Array] = []
+        for start in starts[:APPROACHES]:
+            near.append(self._approach(start))
+            if self.misses(near[-1][None, :])[0] <= CLOSE:
+                break
+        points = np.array(near)
         far = self.misses(points)
-        good = far <= CLOSE + 5e-3
-        if good.any():
-            change = ((points - self.start) ** 2).sum(axis=-1)
-            return np.asarray(points[np.where(good, change, np.inf).argmin()]), True
-        if not approach:
-            return np.asarray(points[far.argmin()]), False
-        closest = [self._approach(start) for start in (*starts[:3], points[far.argmin()])]
-        points = np.array([*found, *closest])
-        far = self.misses(points)
-        best = points[far.argmin()]
-        return np.asarray(best), bool(far.min() <= SURE)
+        if far.min() > CLOSE + 5e-3:
+            return np.asarray(points[far.argmin()]), bool(far.min() <= SURE)
+        best, least, agreeing = near[far.argmin()], np.inf, 0
+        order = [near[-1], *starts[len(near) :], *starts[: len(near)]]
+        for start in order[: len(order) if len(self.start) <= FEW_LINES else ENOUGH]:
+            point = self._descend(start)
+            if self.misses(point[None, :])[0] > CLOSE + 5e-3:
+                continue
+            change = float(((point - self.start) ** 2).sum())
+            agreeing += abs(change - least) <= 1e-3 * max(change, 50.0)
+            if change < least * (1.0 - 1e-3):
+                agreeing = 1
+            if change < least:
+                best, least = point, change
+            if agreeing == ENOUGH:
+                break
+        return np.asarray(best), True
 
     def _starts(self) -> list[Array]:
         """Return today's formula, fitted into the limits, and spread points near the target."""
@@ -298,19 +338,30 @@ class _Problem:
 
     def _constraints(self) -> list[dict[str, object]]:
         t, space = self.target, self.space
-        wanted = [
-            (lambda x: CLOSE - (space.rungs(x, t.at_c) - t.rung)),
-            (lambda x: CLOSE + (space.rungs(x, t.at_c) - t.rung)),
-        ]
+        wanted: list[Callable[[Array], Array]] = []
         if t.min_rung is not None and t.hot_c is not None:
             hot_c, least = t.hot_c, t.min_rung
             wanted.append(lambda x: space.rungs(x, hot_c) - least)
         if t.skin_melt is not None:
             melt = t.skin_melt
             wanted.append(lambda x: 10.0 * (space.skin_melt(x, t.at_c) - melt))
-        rows: list[dict[str, object]] = [
-            {"type": "eq", "fun": lambda x: x.sum() - 100.0, "jac": lambda x: np.ones_like(x)}
-        ]
+
+        def band(x: Array) -> Array:
+            off = float(space.rungs(x[None, :], t.at_c)[0]) - t.rung
+            return np.array([CLOSE - off, CLOSE + off])
+
+        def band_slopes(x: Array) -> Array:
+            slopes = self._slopes(lambda points: space.rungs(points, t.at_c), x)
+            return np.stack([-slopes, slopes])
+
+        rows = self._linear()
+        rows.append(
+            {
+                "type": "ineq",
+                "fun": band,
+                "jac": band_slopes,
+            }
+        )
         for function in wanted:
             rows.append(
                 {
@@ -319,6 +370,13 @@ class _Problem:
                     "jac": lambda x, f=function: self._slopes(f, x),
                 }
             )
+        return rows
+
+    def _linear(self) -> list[dict[str, object]]:
+        """Return the sum of 100 and the ranges of the layers, as SLSQP takes them."""
+        rows: list[dict[str, object]] = [
+            {"type": "eq", "fun": lambda x: x.sum() - 100.0, "jac": lambda x: np.ones_like(x)}
+        ]
         for _, member, low, high in self.layer_rows():
             rows.append(
                 {"type": "ineq", "fun": lambda x, m=member, v=low: x @ m - v, "jac": lambda x, m=member: m}
@@ -340,23 +398,27 @@ class _Problem:
             bounds=list(zip(self.low, self.high, strict=True)),
             constraints=self._constraints(),
             method="SLSQP",
-            options={"maxiter": 80, "ftol": 1e-9},
+            options={"maxiter": 60, "ftol": 1e-6},
         )
         return np.asarray(np.clip(run.x, self.low, self.high))
 
     def _approach(self, start: Array) -> Array:
-        """Come as near to the target as the limits let it."""
-        rows = [row for row in self._constraints() if row["type"] == "eq"]
+        """Come as near to the target as the linear limits let it: least squares of the residuals."""
+
+        def far(points: Array) -> Array:
+            change = ((points - self.start) ** 2).sum(axis=-1)
+            return np.asarray((self._residuals(points) ** 2).sum(axis=-1) + 1e-6 * change)
+
         run = minimize(
-            lambda x: float(self.misses(x[None, :])[0]) + 1e-5 * ((x - self.start) ** 2).sum(),
+            lambda x: float(far(x[None, :])[0]),
             start,
-            jac=lambda x: self._slopes(self.misses, x) + 2e-5 * (x - self.start),
+            jac=lambda x: self._slopes(far, x),
             bounds=list(zip(self.low, self.high, strict=True)),
-            constraints=rows,
+            constraints=self._linear(),
             method="SLSQP",
-            options={"maxiter": 120, "ftol": 1e-10},
+            options={"maxiter": 60, "ftol": 1e-8},
         )
-        return np.asarray(self._fitted(np.clip(run.x, self.low, self.high)[None, :])[0])
+        return np.asarray(np.clip(run.x, self.low, self.high))
 
     def rounded(self, point: Array) -> tuple[Decimal, ...]:
         """Return percents to a thousandth that sum to 100.000; locked lines to the letter."""
@@ -418,21 +480,22 @@ class _Problem:
             if helps and at_high and self.high[i] < 100.0:
                 word = "locked at" if self.low[i] == self.high[i] else "held to at most"
                 said.append(f"{name} is {word} {self.high[i]:g} %; more of it would help.")
-                ways += self._freed(int(i))
+                ways += self._freed(int(i)) if len(ways) < 2 else []
         for i in order[::-1]:
             name = self.materials[i].label
             hurts = slope[i] < float(np.median(slope)) - 1e-6
-            if hurts and point[i] <= self.low[i] + 1e-3 and self.low[i] > 0.0:
+            worth = (float(np.median(slope)) - slope[i]) * self.low[i] >= WORTH_SAYING
+            if hurts and worth and point[i] <= self.low[i] + 1e-3:
                 word = "locked at" if self.low[i] == self.high[i] else "held to at least"
                 said.append(f"{name} is {word} {self.low[i]:g} %; less of it would help.")
-                ways += self._freed(int(i))
+                ways += self._freed(int(i)) if len(ways) < 2 else []
         for layer, member, low, high in self.layer_rows():
             share = float(point @ member)
             if share >= high - 1e-3 or share <= low + 1e-3:
                 words = f"All of the {layer.replace('_', ' ')} together"
                 least, most = (self.limits.layers or {})[layer]
                 said.append(f"{words} is held from {least:g} to {most:g} %.")
-                ways += self._freed_layer(layer)
+                ways += self._freed_layer(layer) if len(ways) < 2 else []
         if len(said) == (1 if abs(rung - t.rung) > SURE else 0) or not said:
             said.append("These materials cannot go further in any proportion.")
         if len(ways) < 2:

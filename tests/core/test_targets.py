@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from decimal import Decimal
 from unittest import TestCase
+from unittest.mock import patch
 
 import numpy as np
 from hypothesis import given
@@ -117,6 +118,21 @@ class Solve(TestCase):
         self.assertTrue(any(words.startswith("Allow beeswax, yellow up to") for words in found.ways_out))
         self.assertEqual(len(found.ways_out), 2)
 
+    def test_what_cannot_be_met_is_told_without_a_long_search(self) -> None:
+        layers = {"wax": (16.0, 30.0), "butter": (10.0, 35.0), "soft_fat": (0.0, 35.0), "oil": (20.0, 45.0)}
+        with patch.object(Space, "rungs", autospec=True, side_effect=Space.rungs) as rungs:
+            found = self.check(STICK, Target(9.5, 21.0, 4.0, 36.0), Limits(layers=layers))
+        self.assertEqual(found.status, "not_met")
+        self.assertLess(rungs.call_count, 5000)
+        # No formula within the same ranges comes nearer.
+        random = np.random.default_rng(3)
+        wax, butter = random.uniform(16, 30, 4000), random.uniform(10, 35, 4000)
+        soft, guard = random.uniform(0, 35, 4000), np.full(4000, 0.8)
+        tries = np.stack([wax, butter, soft, 100 - wax - butter - soft - guard, guard], axis=-1)
+        tries = tries[(tries[:, 3] >= 20) & (tries[:, 3] <= 45)]
+        best = float(Space([m for m, _ in STICK]).rungs(tries, 21.0).max())
+        self.assertGreaterEqual(found.rungs[21.0], best - 0.01)
+
     def test_everything_locked(self) -> None:
         found = self.check(STICK, Target(9.0), Limits(frozenset(m.slug for m, _ in STICK)))
         self.assertEqual(found.status, "not_met")
@@ -132,6 +148,11 @@ class Solve(TestCase):
             Limits(ranges={"beeswax_yellow": (60, 80), "cocoa_butter": (50, 60)}),
             Limits(frozenset({"moon_dust"})),
             Limits(ranges={m.slug: (0, 10) for m, _ in STICK}),
+            Limits(
+                frozenset({"tocopherols_50"}),
+                layers=dict.fromkeys(("wax", "butter", "soft_fat", "oil"), (0.0, 20.0)),
+            ),
+            Limits(layers={"wax": (30.0, 20.0)}),
         ):
             with self.assertRaises(CalmTinError):
                 solve(STICK, Target(6.0), limits)
