@@ -1,7 +1,9 @@
 """Find the formula that meets a target with the least change, or say what stops it.
 
 Least squares of percentage points, the sum held at 100, locked lines held, ranges
-a hard limit; scipy's SLSQP from several starts, because the yield value bends.
+a hard limit; scipy's SLSQP from several starts, because the yield value bends. The
+wishes are first approached within the linear limits alone: that is quick, and tells
+what cannot be met before the least change is looked for.
 """
 
 from __future__ import annotations
