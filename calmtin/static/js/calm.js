@@ -1,7 +1,8 @@
 // What every page needs: keys, sending once, and saying when the server cannot be reached.
 "use strict";
 
-const typing = (target) => target.closest("input:not([type=radio]):not([type=checkbox]), select, textarea, [contenteditable]");
+const typing = (target) =>
+  target.closest("input:not([type=radio]):not([type=checkbox]), select, textarea, [contenteditable]");
 
 // An answer must not wipe what was typed since it was asked for: a box that differs
 // from what the server last said (data-was) keeps its text until its own form is answered.
@@ -35,14 +36,18 @@ const changedAt = new WeakMap();
 document.addEventListener("htmx:confirm", (event) => {
   const { elt, triggeringEvent } = event.detail;
   if (triggeringEvent?.type === "change") changedAt.set(elt, performance.now());
-  if (triggeringEvent?.type === "submit" && performance.now() - (changedAt.get(elt) ?? -1000) < 500) event.preventDefault();
+  if (triggeringEvent?.type === "submit" && performance.now() - (changedAt.get(elt) ?? -1000) < 500)
+    event.preventDefault();
 });
 
 // A plain form is sent once, however often its button is pressed.
 document.addEventListener("submit", (event) => {
   const form = event.target;
   if (form.matches("[hx-post]") || form.method === "dialog") return;
-  if (form.dataset.sent) { event.preventDefault(); return; }
+  if (form.dataset.sent) {
+    event.preventDefault();
+    return;
+  }
   form.dataset.sent = "yes";
   (event.submitter || form).classList.add("is-sending");
 });
@@ -56,22 +61,43 @@ const trouble = (words) => {
   box.textContent = words;
   box.hidden = !words;
 };
-document.addEventListener("htmx:sendError", () => trouble("The bench cannot be reached, so this was not saved. It stays on the screen; try again."));
-document.addEventListener("htmx:responseError", (event) => trouble(event.detail.xhr.status === 403
-  ? "This page was open for too long. Reload it and do that once more; what was saved before is safe."
-  : "That did not work and was not saved. Reload the page and try again."));
+document.addEventListener("htmx:sendError", () =>
+  trouble("The bench cannot be reached, so this was not saved. It stays on the screen; try again."),
+);
+document.addEventListener("htmx:responseError", (event) =>
+  trouble(
+    event.detail.xhr.status === 403
+      ? "This page was open for too long. Reload it and do that once more; what was saved before is safe."
+      : "That did not work and was not saved. Reload the page and try again.",
+  ),
+);
 document.addEventListener("htmx:afterOnLoad", () => trouble(""));
 
 let waitingForPlace = false;
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || document.querySelector("dialog[open]")) return;
   if (typing(event.target) && event.key !== "Escape") return;
-  if (event.key === "?") { document.getElementById("keys").showModal(); event.preventDefault(); return; }
-  if (event.key === "g") { waitingForPlace = true; setTimeout(() => { waitingForPlace = false; }, 1500); return; }
-  const wanted = waitingForPlace ? `[data-go="${CSS.escape(event.key)}"]` : `[data-key="${CSS.escape(event.key)}"]`;
+  if (event.key === "?") {
+    document.getElementById("keys").showModal();
+    event.preventDefault();
+    return;
+  }
+  if (event.key === "g") {
+    waitingForPlace = true;
+    setTimeout(() => {
+      waitingForPlace = false;
+    }, 1500);
+    return;
+  }
+  const wanted = waitingForPlace
+    ? `[data-go="${CSS.escape(event.key)}"]`
+    : `[data-key="${CSS.escape(event.key)}"]`;
   waitingForPlace = false;
   const target = document.querySelector(wanted);
-  if (target) { event.preventDefault(); target.click(); }
+  if (target) {
+    event.preventDefault();
+    target.click();
+  }
 });
 document.addEventListener("click", (event) => {
   if (event.target.closest("#show-keys")) document.getElementById("keys").showModal();

@@ -16,13 +16,30 @@ const nudge = (input, event) => {
 bench.addEventListener("keydown", (event) => {
   const line = event.target.closest("[data-line]");
   if (event.target.matches("[data-line] .percent")) {
-    if (event.key === "ArrowUp" || event.key === "ArrowDown") { event.preventDefault(); nudge(event.target, event); }
-    if (event.key === "b") { event.preventDefault(); line.querySelector(".balance")?.click(); }
-    if (event.key === "l") { event.preventDefault(); line.querySelector(".lock")?.click(); }
+    if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+      event.preventDefault();
+      nudge(event.target, event);
+    }
+    if (event.key === "b") {
+      event.preventDefault();
+      line.querySelector(".balance")?.click();
+    }
+    if (event.key === "l") {
+      event.preventDefault();
+      line.querySelector(".lock")?.click();
+    }
     const way = { z: "undo", y: "redo" }[event.key];
-    if (way) { event.preventDefault(); document.getElementById(way)?.click(); }
-    if (event.key === "s") { event.preventDefault(); line.querySelector(".swap")?.click(); }
-    if (event.key === "Escape") { event.target.value = event.target.dataset.was; }
+    if (way) {
+      event.preventDefault();
+      document.getElementById(way)?.click();
+    }
+    if (event.key === "s") {
+      event.preventDefault();
+      line.querySelector(".swap")?.click();
+    }
+    if (event.key === "Escape") {
+      event.target.value = event.target.dataset.was;
+    }
   }
 });
 document.addEventListener("keydown", (event) => {
@@ -78,7 +95,12 @@ document.addEventListener("pointerdown", (event) => {
   if (!handle) return;
   event.preventDefault();
   handle.focus();
-  held = { handle, svg: handle.ownerSVGElement, from: event.clientY, transform: handle.getAttribute("transform") };
+  held = {
+    handle,
+    svg: handle.ownerSVGElement,
+    from: event.clientY,
+    transform: handle.getAttribute("transform"),
+  };
 });
 document.addEventListener("pointermove", (event) => {
   if (!held) return;

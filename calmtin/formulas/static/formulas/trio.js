@@ -1,7 +1,11 @@
 // The trio map: drag the point; on letting go the three boxes follow and the server answers.
 "use strict";
 
-const CORNERS = [[280, 34], [40, 450], [520, 450]];
+const CORNERS = [
+  [280, 34],
+  [40, 450],
+  [520, 450],
+];
 
 const sharesAt = (x, y) => {
   const [[ax, ay], [bx, by], [cx, cy]] = CORNERS;
@@ -22,7 +26,9 @@ const follow = (event) => {
   shares = sharesAt(spot.x, spot.y);
   const x = shares.reduce((sum, share, i) => sum + share * CORNERS[i][0], 0);
   const y = shares.reduce((sum, share, i) => sum + share * CORNERS[i][1], 0);
-  document.getElementById("trio-here").setAttribute("transform", `translate(${x.toFixed(1)} ${y.toFixed(1)})`);
+  document
+    .getElementById("trio-here")
+    .setAttribute("transform", `translate(${x.toFixed(1)} ${y.toFixed(1)})`);
 };
 
 document.addEventListener("pointerdown", (event) => {
@@ -31,10 +37,14 @@ document.addEventListener("pointerdown", (event) => {
   event.preventDefault();
   follow(event);
 });
-document.addEventListener("pointermove", (event) => { if (dragging) follow(event); });
+document.addEventListener("pointermove", (event) => {
+  if (dragging) follow(event);
+});
 document.addEventListener("pointerup", () => {
   if (!dragging) return;
   dragging = false;
-  ["wax", "butter", "oil"].forEach((name, i) => { document.getElementById(name).value = (100 * shares[i]).toFixed(1); });
+  ["wax", "butter", "oil"].forEach((name, i) => {
+    document.getElementById(name).value = (100 * shares[i]).toFixed(1);
+  });
   document.getElementById("trio-form").requestSubmit();
 });

@@ -28,7 +28,11 @@ window.addEventListener("load", focusNext);
 let awake = null;
 const stayAwake = async () => {
   if (document.visibilityState !== "visible" || !("wakeLock" in navigator)) return;
-  try { awake = await navigator.wakeLock.request("screen"); } catch { awake = null; }
+  try {
+    awake = await navigator.wakeLock.request("screen");
+  } catch {
+    awake = null;
+  }
 };
 document.addEventListener("visibilitychange", stayAwake);
 stayAwake();
