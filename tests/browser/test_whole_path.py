@@ -188,6 +188,14 @@ class EveryView(BrowserCase):
         for view in ("/", f"/formulas/{formula.pk}/", f"/pours/{weighing.pk}/"):
             with self.subTest(view, width=820):
                 self.assert_accessible(self.open(view))
+        # Words stay words: a line of materials is one or two rows of text high.
+        for view, lines in (
+            (f"/formulas/{formula.pk}/", ".line"),
+            (f"/pours/{weighing.pk}/", ".weigh-row"),
+        ):
+            with self.subTest(view, width=820):
+                box = self.open(view).locator(lines).first.bounding_box()
+                self.assertLess(box["height"], 100)
 
 
 def pour_readings(pour: Pour) -> list:
