@@ -190,7 +190,7 @@ class EveryView(BrowserCase):
                 self.assert_accessible(self.open(view))
         # Words stay words: a line of materials is one or two rows of text high.
         for view, lines in (
-            (f"/formulas/{formula.pk}/", ".line"),
+            (f"/formulas/{formula.pk}/", "[data-line]"),
             (f"/pours/{weighing.pk}/", ".weigh-row"),
         ):
             with self.subTest(view, width=820):
