@@ -159,6 +159,13 @@ class Ledger(TestCase):
         cost, is_whole = page.context["view"].cost
         self.assertEqual((cost, is_whole), (wax * 5 / 100, False))
 
+    def test_the_cost_shown_is_that_of_the_lot_used_next(self) -> None:
+        late = lot_of(self.user, "beeswax_yellow", 100, price=9, best_before=date(2028, 1, 1))
+        soon = lot_of(self.user, "beeswax_yellow", 50, price=2, best_before=date(2026, 8, 1))
+        today = date(2026, 5, 1)
+        self.assertEqual([view.lot for view in queries.lots_of(self.user, today)], [soon, late])
+        self.assertEqual(queries.costs_of(self.user, today)["beeswax_yellow"], Decimal(2) / 50)
+
     def test_what_was_never_recorded_cannot_run_out(self) -> None:
         lot = lot_of(self.user, "olive_oil", 5)
         line = pour_of(self.user, self.version).lines.get(material="olive_oil")
