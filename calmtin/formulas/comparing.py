@@ -9,6 +9,7 @@ from calmtin.accounts.models import Bench
 from calmtin.core.materials import Material, Shelf
 from calmtin.formulas.models import Line, Version
 from calmtin.formulas.readings import AtTemperature, Firmness, firmness_of
+from calmtin.pantry.queries import cost_of_100_g
 
 
 @dataclass(frozen=True)
@@ -60,9 +61,7 @@ def version_diff(
     ]
     both = list(zip(firm[0].places, firm[1].places, strict=True)) if firm[0] and firm[1] else []
     cost = [
-        sum((costs[s] * line.percent for s, line in lines.items()), Decimal(0))
-        if set(lines) <= set(costs)
-        else None
+        cost_of_100_g(costs, [(slug, line.percent) for slug, line in lines.items()])
         for lines in (lines_a, lines_b)
     ]
     rows = [DiffRow(shelf[s], lines_a.get(s), lines_b.get(s)) for s in order]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from functools import cached_property
 from typing import Any
 
 from django import forms
@@ -106,7 +107,7 @@ class AmountsForm(forms.Form):
         """Return a line's amount: grams of the batch, parts of ten, or percent."""
         return {"g": percent * batch_g / 100, "part": percent / 10, "percent": percent}[self.unit]
 
-    @property
+    @cached_property
     def amounts(self) -> dict[str, Decimal]:
         """The amounts by line key, as far as they can be read."""
         self.is_valid()
@@ -127,7 +128,6 @@ class AmountsForm(forms.Form):
                 "line": line,
                 "material": material,
                 "box": self[f"amount_{line.key}"],
-                "shown": self.shown[line.key],
                 "percent": 100 * amounts[line.key] / total if line.key in amounts and total else None,
             }
             for line, material in self.pairs

@@ -58,6 +58,11 @@ class Proposal:
     solution: Solution | None
 
     @property
+    def is_met(self) -> bool:
+        """Whether the solver met what was asked."""
+        return self.solution is not None and self.solution.status == "met"
+
+    @property
     def moved(self) -> Decimal:
         """Percentage points moved in all lines together."""
         return sum((abs(line.change) for line in self.lines), Decimal(0))

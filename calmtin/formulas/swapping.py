@@ -17,6 +17,7 @@ from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Line, Version
 from calmtin.formulas.readings import firmness_of
 from calmtin.formulas.solving import MOVED, Proposal, ProposedLine, proposal_of
+from calmtin.pantry.queries import cost_of_100_g
 
 MOST_CANDIDATES = 12
 
@@ -61,9 +62,7 @@ def candidates(
     notes = {row["to"]: row["factor_or_note"] for row in read_table("swaps") if row["from"] == old.slug}
     today = Today(version, pairs, bench, costs)
     found = [_candidate(today, here, new, notes.get(new.slug, ""), stock) for new in chosen]
-    return sorted(
-        found, key=lambda c: (c.equal.solution is None or c.equal.solution.status != "met", c.equal.moved)
-    )
+    return sorted(found, key=lambda c: (not c.equal.is_met, c.equal.moved))
 
 
 def stand_ins(
@@ -96,10 +95,8 @@ class Today:
         self.cost = self.cost_of([(material, line.percent) for line, material in pairs])
 
     def cost_of(self, lines: list[tuple[Material, Decimal]]) -> Decimal | None:
-        """Return the cost of 100 g, where the cost of every material is known."""
-        if any(material.slug not in self.costs for material, percent in lines if percent):
-            return None
-        return sum((self.costs[m.slug] * percent for m, percent in lines if percent), Decimal(0))
+        """Return the cost of 100 g of the lines that have any weight, where it is known."""
+        return cost_of_100_g(self.costs, [(m.slug, percent) for m, percent in lines if percent])
 
 
 def _candidate(today: Today, here: int, new: Material, note: str, stock: set[str]) -> Candidate:

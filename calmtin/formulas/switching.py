@@ -47,11 +47,12 @@ def without(version: Version, shelf: Shelf, bench: Bench, flag: str, stock: set[
         # A scent, a powder or a colour is there for its own sake: it goes.
         goes = not fit or old.group in ("scent", "powder", "colour")
         offers.append([None] if goes else list(fit[:MOST_STAND_INS]))
+    target = Target(_rung_of(version, pairs, bench), bench.room_c)
     found = []
     for chosen in islice(product(*offers), MOST_TRIES):
         slugs = [material.slug for material in chosen if material]
         if len(set(slugs)) == len(slugs):
-            proposal = _replaced(version, pairs, dict(zip(marked, chosen, strict=True)), bench)
+            proposal = _replaced(version, pairs, dict(zip(marked, chosen, strict=True)), target, bench)
             found.append((_cost_of_choice(proposal, slugs, stock), proposal))
     if not found:
         raise CalmTinError("Too much of this formula has it; start a new one instead.", field="flag")
@@ -62,16 +63,16 @@ def _cost_of_choice(
     proposal: Proposal, slugs: list[str], stock: set[str]
 ) -> tuple[bool, int, int, Decimal]:
     """Rank a proposal: not met, stand-ins above their usual range, not on the shelf, points moved."""
-    missed = proposal.solution is None or proposal.solution.status != "met"
     new = [line for line in proposal.lines if line.after and line.after.slug in slugs]
     beyond = sum(float(li.now) > (li.shown.typical_high_pct or 100.0) for li in new)
-    return missed, beyond, len(set(slugs) - stock), proposal.moved
+    return not proposal.is_met, beyond, len(set(slugs) - stock), proposal.moved
 
 
 def _replaced(
     version: Version,
     pairs: list[tuple[Line, Material]],
     stand_ins: dict[int, Material | None],
+    target: Target,
     bench: Bench,
 ) -> Proposal:
     kept = [i for i in range(len(pairs)) if stand_ins.get(i, pairs[i][1]) is not None]
@@ -92,7 +93,7 @@ def _replaced(
         if m.layer not in MOVED or (i not in stand_ins and pairs[i][0].is_locked)
     )
     parts = [(m, float(p)) for m, p in zip(after, percents, strict=True)]
-    solution = solve(parts, Target(_rung_of(version, pairs, bench), bench.room_c), Limits(locked))
+    solution = solve(parts, target, Limits(locked))
     proposal = proposal_of(version, [pairs[i] for i in kept], after, solution, bench)
     lost = [
         ProposedLine(line.key, material, None, line.percent, Decimal(0))

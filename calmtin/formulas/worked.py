@@ -12,6 +12,7 @@ from calmtin.core.starters import Starter, starters
 from calmtin.core.units import read_number
 from calmtin.formulas.models import Formula
 from calmtin.formulas.readings import Firmness, firmness_of
+from calmtin.pantry.queries import cost_of_100_g
 from calmtin.pictures.section import TinSection, tin_section
 
 
@@ -60,7 +61,6 @@ def worked_formulas(
     for starter in starters(shelf, kind, avoid=avoid, stock=frozenset(stock), at_c=at_c, hot_c=hot_c):
         lines = starter.lines
         parts = [(material, float(percent)) for material, percent in lines]
-        prices = [costs[m.slug] * p for m, p in lines if m.slug in costs]
         section = tin_section(
             [(m.slug, m.label, m.layer, float(p)) for m, p in lines], width=220.0, height=220.0
         )
@@ -69,7 +69,7 @@ def worked_formulas(
                 starter=starter,
                 firmness=firmness_of(parts, Formula(kind=kind_slug), bench),
                 section=section,
-                cost_100_g=sum(prices, Decimal(0)) if len(prices) == len(lines) else None,
+                cost_100_g=cost_of_100_g(costs, [(material.slug, percent) for material, percent in lines]),
             )
         )
     return found

@@ -196,6 +196,13 @@ def costs_of(user: Any, today: date) -> dict[str, Decimal]:
     return costs
 
 
+def cost_of_100_g(costs: dict[str, Decimal], lines: list[tuple[str, Decimal]]) -> Decimal | None:
+    """Return what 100 g of `lines` (slug, percent) cost at `costs` a gram; None unless all are known."""
+    if any(slug not in costs for slug, _ in lines):
+        return None
+    return sum((costs[slug] * percent for slug, percent in lines), Decimal(0))
+
+
 def cost_of(user: Any, sources: list[str]) -> tuple[Decimal, bool] | None:
     """Return what `sources` took from stock cost, and whether every lot had a price.
 

@@ -11,8 +11,9 @@ from django.utils import timezone
 
 from calmtin.core.composition import MOST_LINES
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
-from calmtin.formulas.models import Finish, FinishPart, Formula, Line, Version, new_key
+from calmtin.formulas.models import Finish, FinishPart, Formula, Line, Version
 from calmtin.formulas.services.balancing import choose_balancing, rebalance, spread
+from calmtin.formulas.services.starting import copy_version
 from calmtin.pantry.adapters import shelf_for
 
 MOST_FINISHES = 8
@@ -83,19 +84,8 @@ def branch(
         came_from=version,
         **key,
     )
-    draft = Version.objects.create(
-        formula=made,
-        number=1,
-        batch_g=version.batch_g,
-        overrun_pct=version.overrun_pct,
-        cooling=version.cooling,
-    )
-    for line in version.lines.all():
-        if finish is not None and line.is_on_top:
-            continue
-        line.pk, line.version, line.key = None, draft, new_key()
-        line._state.adding = True
-        line.save()
+    lines = [line for line in version.lines.all() if finish is None or not line.is_on_top]
+    draft = copy_version(version, lines, formula=made, number=1)
     if finish is not None:
         _finish_with(user, draft, finish)
     return made

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
 from uuid import UUID
@@ -12,7 +13,7 @@ from django.utils import timezone
 
 from calmtin.core.composition import MOST_LINES
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
-from calmtin.formulas.models import Acknowledgement, Audience, Formula, Version
+from calmtin.formulas.models import Acknowledgement, Audience, Formula, Line, Version, new_key
 from calmtin.formulas.services.balancing import choose_balancing, rebalance
 from calmtin.pantry.adapters import shelf_for
 
@@ -101,19 +102,20 @@ def acknowledge(
 def start_next_version(user: Any, version: Version) -> Version:
     """Start the next draft from any version, with the same lines under the same keys."""
     last = version.formula.versions.aggregate(last=Max("number"))["last"]
-    draft = Version.objects.create(
-        formula=version.formula,
-        number=last + 1,
-        parent=version,
-        batch_g=version.batch_g,
-        overrun_pct=version.overrun_pct,
-        cooling=version.cooling,
-    )
-    for line in version.lines.all():
-        line.pk, line.version = None, draft
+    return copy_version(version, version.lines.all(), number=last + 1, parent=version)
+
+
+def copy_version(version: Version, lines: Iterable[Line], **changes: Any) -> Version:
+    """Copy a version with `changes`, holding copies of `lines`; in another formula these get new keys."""
+    kept = {field: getattr(version, field) for field in ("formula", "batch_g", "overrun_pct", "cooling")}
+    made = Version.objects.create(**kept | changes)
+    for line in lines:
+        if made.formula_id != version.formula_id:
+            line.key = new_key()
+        line.pk, line.version = None, made
         line._state.adding = True
         line.save()
-    return draft
+    return made
 
 
 @transaction.atomic
