@@ -210,6 +210,7 @@ class Trading(WithSalve):
     def test_more_than_both_or_locked_changes_nothing(self) -> None:
         before = self.percents()
         self.assertContains(self.trade("30.5"), "make 30 % together")
+        self.assertContains(self.trade("10", "beeswax_yellow"), "cannot trade with itself")
         services.set_lock(self.user, self.version, key=self.line("coconut_rbd").key, is_locked=True, seen=0)
         self.assertContains(self.trade("20"), "locked")
         self.assertEqual(self.percents(), before)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from datetime import date
 from decimal import Decimal
+from random import Random
 
 from django.test import SimpleTestCase
 from hypothesis import given
@@ -364,6 +366,67 @@ class Switches(WithSalve):
         for query in ({"without": "moonlight"}, {"lot": "x"}, {"lot": "99"}, {"without": "wheat"}):
             self.assertNotIn("use", self.switch(**query).context)
         self.assertContains(self.switch(without="wheat"), "nothing of that")
+
+
+class AnyEdits(WithSalve):
+    """What a pot depends on: whatever is done in whatever order, the lines make 100 and nothing is lost."""
+
+    def edit(self, chance: Random) -> None:
+        lines = list(self.version.lines.all())
+        key = chance.choice(lines).key
+        spare = chance.choice(["mica", "lavender", "shea_refined", "castor_oil", "candelilla_wax"])
+        small = Decimal(chance.randrange(0, 20_000)) / 1000
+        act, values = chance.choice(
+            [
+                (services.set_percent, {"key": key, "percent": small}),
+                (services.set_percent, {"key": key, "percent": small, "on_top": True}),
+                (services.set_percent, {"key": key, "percent": small, "on_top": False}),
+                (services.add_line, {"slug": spare, "percent": small, "on_top": chance.random() < 0.5}),
+                (services.remove_line, {"key": key} if len(lines) > 2 else {"key": "none"}),
+                (services.trade, {"key": key, "other": chance.choice(lines).key, "percent": small}),
+                (services.set_lock, {"key": key, "is_locked": chance.random() < 0.5}),
+                (services.balance_with, {"key": key}),
+                (services.fit_scents, {}),
+            ]
+        )
+        with suppress(CalmTinError):
+            act(self.user, self.version, seen=self.version.revision, **values)
+
+    def test_the_lines_make_100_locks_hold_and_every_edit_can_be_undone(self) -> None:
+        for seed in range(4):
+            chance, seen = Random(seed), [self.percents()]
+            for _ in range(40):
+                locked = {line.key: line for line in self.version.lines.filter(is_locked=True)}
+                step = self.version.step
+                self.edit(chance)
+                self.version.refresh_from_db()
+                lines = list(self.version.lines.all())
+                self.assertEqual(sum(line.percent for line in lines), 100)
+                self.assertEqual(sum(line.is_balancing for line in lines), 1)
+                for line in lines:
+                    # A lock holds the percent of all, or on top of the base the percent of it.
+                    was = locked.get(line.key, line)
+                    kept = was.is_on_top and was.on_top_pct == line.on_top_pct
+                    self.assertTrue(kept or was.percent == line.percent, (was.percent, line.percent))
+                top = [line for line in lines if line.is_on_top]
+                for line, percent in zip(top, of_total([li.on_top_pct for li in top]), strict=True):
+                    self.assertAlmostEqual(line.percent, percent, delta=Decimal("0.002"))
+                if self.version.step != step:
+                    seen.append(self.percents())
+            for before in reversed(seen[:-1]):
+                services.undo(self.user, self.version, seen=self.version.revision)
+                self.assertEqual(self.percents(), before)
+
+
+class OnTheScale(WithSalve):
+    def test_what_is_on_top_is_weighed_as_its_share_of_the_base(self) -> None:
+        self.post("lines/", material="lavender", percent="+3")
+        self.version.refresh_from_db()
+        pour = pour_of(self.user, self.version)
+        grams = {line.material: line.planned_g for line in pour.lines.all()}
+        self.assertEqual(sum(grams.values()), pour.batch_g)
+        base = pour.batch_g - grams["lavender"]
+        self.assertAlmostEqual(grams["lavender"], base * 3 / 100, delta=Decimal("0.15"))
 
 
 class Versions(WithSalve):

@@ -11,15 +11,20 @@ from calmtin.formulas.models import Line, Version
 
 # What is on top keeps its percent of the base as long as rounding alone moves it.
 ROUNDING = Decimal("0.0006")
+MOST_ON_TOP = 30  # percent of the base
 
 
 def choose_balancing(version: Version, shelf: Shelf) -> None:
-    """Let the largest liquid oil balance, or the largest line where there is none."""
-    lines = list(version.lines.all())
-    chosen = max(
-        lines, key=lambda line: (not line.is_on_top, shelf[line.material].layer == "oil", line.percent)
-    )
-    version.lines.filter(pk=chosen.pk).update(is_balancing=True, is_locked=False, on_top_pct=None)
+    """Let the largest liquid oil of the base balance, or the largest line where there is none.
+
+    A locked line does not: raises `DoesNotAddUp` when there is no other.
+    """
+    top, base = _top_and_base(version)
+    free = [line for line in base or top if not line.is_locked]
+    if not free:
+        raise DoesNotAddUp("No other line can balance the total. Unlock one first.", field="percent")
+    chosen = max(free, key=lambda line: (shelf[line.material].layer == "oil", line.percent))
+    version.lines.filter(pk=chosen.pk).update(is_balancing=True, on_top_pct=None)
 
 
 def rebalance(version: Version, shelf: Shelf) -> None:
@@ -62,9 +67,13 @@ def settle_on_top(version: Version) -> None:
     shares = of_total([line.on_top_pct for line in top])
     if all(abs(line.percent - share) <= ROUNDING for line, share in zip(top, shares, strict=True)):
         return
-    for line in top:
-        line.on_top_pct = of_base(line.percent, total).quantize(THOUSANDTH) if total < WHOLE else None
+    parts = [of_base(line.percent, total).quantize(THOUSANDTH) if total < WHOLE else WHOLE for line in top]
+    for line, part in zip(top, parts, strict=True):
+        # What has grown past a finishing part is part of the base from now on.
+        line.on_top_pct = part if part <= MOST_ON_TOP else None
         line.save(update_fields=["on_top_pct"])
+    if any(part > MOST_ON_TOP for part in parts):
+        settle_on_top(version)
 
 
 def _top_and_base(version: Version) -> tuple[list[Line], list[Line]]:

@@ -12,10 +12,9 @@ from calmtin.core.data.loader import ceilings, scent_facts
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
 from calmtin.core.scent import fit_factor
 from calmtin.formulas.models import Line, Version
-from calmtin.formulas.services.balancing import choose_balancing, rebalance, spread
+from calmtin.formulas.services.balancing import MOST_ON_TOP, choose_balancing, rebalance, spread
 from calmtin.formulas.services.drafts import EditedElsewhere, edit, find_line
 
-MOST_ON_TOP = 30
 SMALLEST_BATCH, LARGEST_BATCH = 1, 50_000
 BATCH_RANGE = f"A batch weighs from {SMALLEST_BATCH} to {LARGEST_BATCH} g."
 LOCKED = "This line is locked. Unlock it first."
@@ -172,8 +171,11 @@ def apply_lines(
 def trade(user: Any, version: Version, *, key: str, other: str, percent: Decimal, seen: int) -> Version:
     """Give one line `percent` and let `other` take up the difference; the rest stays as it is.
 
-    Raises `DoesNotAddUp` when the two together are less than that, or either is locked.
+    Raises `DoesNotAddUp` when the two together are less than that, either is locked, or
+    both are the same line.
     """
+    if key == other:
+        raise DoesNotAddUp("A line cannot trade with itself. Choose another one.", field="percent")
     with edit(user, version, seen) as (draft, shelf):
         line, across = find_line(draft, key), find_line(draft, other)
         if line.is_locked or across.is_locked:
