@@ -4,8 +4,9 @@
 import os
 import sys
 
-if __name__ == "__main__":
-    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "calmtin.config.settings")
-    from django.core.management import execute_from_command_line
+from django.core.management import execute_from_command_line
 
+if __name__ == "__main__":
+    os.umask(0o077)  # the book is nobody else's to read
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "calmtin.config.settings")
     execute_from_command_line(sys.argv)

@@ -6,6 +6,7 @@ from decimal import Decimal
 from typing import Any
 
 from calmtin.accounts.models import Bench, User
+from calmtin.common.guards import guards_open
 from calmtin.core.fill import plan_fill
 from calmtin.core.firmness import blend, set_point_c
 from calmtin.formulas.adapters import parts_of
@@ -14,6 +15,15 @@ from calmtin.formulas.services import start_formula
 from calmtin.pantry.adapters import container_for, shelf_for
 from calmtin.pours.models import Pour
 from calmtin.pours.services import finish_weighing, start_pour, weigh
+
+
+class FlushesRecords:
+    """A test case that flushes the database: the guards of its records stand aside for that."""
+
+    def _fixture_teardown(self) -> None:
+        with guards_open("the end of a test"):
+            super()._fixture_teardown()
+
 
 SALVE = [
     ("beeswax_yellow", Decimal(18)),

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
+from axes.handlers.proxy import AxesProxyHandler
 from django import forms
-from django.contrib.auth.forms import BaseUserCreationForm
+from django.contrib.auth import authenticate
+from django.contrib.auth.forms import BaseUserCreationForm, PasswordChangeForm
+from django.http import HttpRequest
 
 from calmtin.accounts.models import Bench, User
 from calmtin.common.fields import NumberField
@@ -39,6 +42,7 @@ class BenchForm(forms.ModelForm):
             "hot_c",
             "temperature_unit",
             "scale_step",
+            "letter_keys",
         ]
         widgets = {
             "temperature_unit": forms.RadioSelect,
@@ -53,7 +57,7 @@ class BenchForm(forms.ModelForm):
                 self.initial[name] = round(celsius_to_fahrenheit(self.initial[name]), 1)
         for field in self.fields.values():
             field.widget.attrs.setdefault("class", "form-control")
-        for name in ("temperature_unit", "scale_step"):
+        for name in ("temperature_unit", "scale_step", "letter_keys"):
             self.fields[name].widget.attrs["class"] = "form-check-input"
 
     def clean(self) -> dict[str, Any]:
@@ -75,3 +79,57 @@ class BenchForm(forms.ModelForm):
         if not self.errors and not data["cold_c"] < data["room_c"] < data["hot_c"]:
             self.add_error("room_c", "The room must lie between the cold room and the hot day.")
         return data
+
+
+class MakerForm(forms.Form):
+    """A name and a password for another maker of the household."""
+
+    username = forms.CharField(label="Name", max_length=150, validators=[User.username_validator])
+    password1 = forms.CharField(
+        label="Password",
+        max_length=200,
+        strip=False,
+        widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
+    )
+    password2 = forms.CharField(
+        label="Password again",
+        max_length=200,
+        strip=False,
+        widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
+    )
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for field in self.fields.values():
+            field.widget.attrs["class"] = "form-control"
+
+    def clean(self) -> dict[str, Any]:
+        """Refuse two passwords that differ."""
+        data = super().clean() or {}
+        if not self.errors and data["password1"] != data["password2"]:
+            self.add_error("password2", "The two passwords differ. Type the same one twice.")
+        return data
+
+
+class NewPasswordForm(MakerForm):
+    """A new password for a maker who is known already."""
+
+    username = None
+
+
+class OwnPasswordForm(PasswordChangeForm):
+    """A maker's own new password; wrong tries at the old one are counted like those of the sign-in."""
+
+    def __init__(self, *args: Any, request: HttpRequest, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.request = request
+
+    def clean_old_password(self) -> str:
+        """Check the old password by the door's own rules."""
+        old = self.cleaned_data["old_password"]
+        name = self.user.get_username()
+        if not AxesProxyHandler.is_allowed(self.request, {"username": name}):
+            raise forms.ValidationError("Wrong eight times. Try again in a quarter of an hour.")
+        if authenticate(self.request, username=name, password=old) is None:
+            raise forms.ValidationError("That is not the password in use. Type it again.")
+        return old

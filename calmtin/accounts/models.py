@@ -5,11 +5,12 @@ from decimal import Decimal
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
-from calmtin.common.owned import Owned
+from calmtin.common.owned import Owned, within
+from calmtin.core.limits import COLD_C, HOT_C, ROOM_C
 
 
 class User(AbstractUser):
-    """A maker."""
+    """A maker. `is_staff` marks who keeps the household: adds makers, gives new passwords."""
 
 
 class Bench(Owned):
@@ -37,6 +38,14 @@ class Bench(Owned):
         max_length=1, choices=TemperatureUnit, default=TemperatureUnit.CELSIUS
     )
     scale_step = models.CharField(max_length=4, choices=ScaleStep, default=ScaleStep.TENTH)
+    letter_keys = models.BooleanField("keys of one letter", default=True)
+
+    class Meta:
+        constraints = [
+            *within("bench", COLD_C, "cold_c"),
+            *within("bench", ROOM_C, "room_c"),
+            *within("bench", HOT_C, "hot_c"),
+        ]
 
     @property
     def scale_step_g(self) -> Decimal:

@@ -1,13 +1,36 @@
 """Read-only questions about makers and their benches."""
 
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from django.conf import settings
+from django.db.models import QuerySet
+
 from calmtin.accounts.models import Bench, User
+
+# Apps above this one say what the settings page shows of the installation.
+settings_notes: list[Callable[[], list[str]]] = []
 
 
 def bench_of(user: User) -> Bench:
     """Return the maker's bench, with the usual temperatures until they set their own."""
-    return Bench.objects.of(user).first() or Bench(user=user)
+    try:
+        return user.bench
+    except Bench.DoesNotExist:
+        return Bench(user=user)
 
 
 def nobody_yet() -> bool:
     """Return whether the first account is still to be made."""
     return not User.objects.exists()
+
+
+def keeps_household(user: User) -> bool:
+    """Return whether a maker may add others; in the demo nobody does."""
+    return user.is_staff and not settings.DEMO
+
+
+def makers() -> QuerySet[User]:
+    """Return the makers of this installation, by name."""
+    return User.objects.order_by("username")

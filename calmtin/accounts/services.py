@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from calmtin.accounts.models import Bench, User
@@ -16,10 +18,54 @@ def open_first_account(username: str, password: str) -> User:
     """Create the first account of this installation, and its bench.
 
     Raises `CalmTinError` when there already is one: further accounts are made by
-    whoever runs the installation, with `script/manage createsuperuser`.
+    whoever made this one, on the household page, or by `script/manage makers`.
     """
     if not nobody_yet():
         raise CalmTinError("This bench has an account already. Sign in instead.", field="username")
-    user = User.objects.create_user(username=username, password=password)
+    user = User.objects.create_user(username=username, password=password, is_staff=True)
     Bench.objects.create(user=user)
     return user
+
+
+@transaction.atomic
+def add_maker(username: str, password: str) -> User:
+    """Add a maker to the household: a bench and records of their own, and nobody else's.
+
+    Raises `CalmTinError` for a name that is taken or a password that is too easy.
+    """
+    if User.objects.filter(username__iexact=username).exists():
+        raise CalmTinError("Somebody has this name already. Choose another.", field="username")
+    user = User(username=username)
+    _set_password(user, password)
+    user.save()
+    Bench.objects.create(user=user)
+    return user
+
+
+@transaction.atomic
+def give_password(user: User, password: str) -> None:
+    """Give a maker who forgot theirs a new password; it also ends their sessions."""
+    _set_password(user, password)
+    user.save(update_fields=["password"])
+
+
+@transaction.atomic
+def set_active(user: User, *, active: bool) -> None:
+    """Let a maker in, or keep them out; their records stay either way.
+
+    Raises `CalmTinError` for the last one who keeps the household.
+    """
+    others = User.objects.filter(is_active=True, is_staff=True).exclude(pk=user.pk)
+    if not active and user.is_staff and not others.exists():
+        raise CalmTinError("Nobody could let anyone in any more. This maker keeps the household.")
+    user.is_active = active
+    user.save(update_fields=["is_active"])
+
+
+def _set_password(user: User, password: str) -> None:
+    try:
+        user.full_clean(exclude=["password"])
+        validate_password(password, user)
+    except ValidationError as error:
+        raise CalmTinError(" ".join(error.messages), field="password1") from None
+    user.set_password(password)

@@ -1,5 +1,5 @@
 from django.contrib.auth import views as auth
-from django.urls import path, reverse_lazy
+from django.urls import path
 
 from calmtin.accounts import views
 
@@ -10,11 +10,8 @@ urlpatterns = [
     path("welcome/", views.first_account, name="first_account"),
     path("demo/", views.open_demo, name="open_demo"),
     path("settings/", views.bench_settings, name="settings"),
-    path(
-        "settings/password/",
-        auth.PasswordChangeView.as_view(
-            template_name="accounts/password.html", success_url=reverse_lazy("accounts:settings")
-        ),
-        name="password",
-    ),
+    path("settings/password/", views.OwnPassword.as_view(), name="password"),
+    path("household/", views.household, name="household"),
+    path("household/<row:pk>/password/", views.maker_password, name="maker_password"),
+    path("household/<row:pk>/active/", views.maker_active, name="maker_active"),
 ]

@@ -1,25 +1,29 @@
-"""Signing in, the first account, and the bench's settings."""
+"""Signing in, the first account, the bench's settings, and the household."""
+
+from typing import Any
 
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login
+from django.contrib.auth import views as auth
 from django.contrib.auth.decorators import login_not_required
-from django.contrib.auth.views import LoginView
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse_lazy
 from django.utils.decorators import method_decorator
 from django.views.decorators.http import require_http_methods, require_POST
 
-from calmtin.accounts.forms import BenchForm, FirstAccountForm
+from calmtin.accounts import services
+from calmtin.accounts.forms import BenchForm, FirstAccountForm, MakerForm, NewPasswordForm, OwnPasswordForm
 from calmtin.accounts.models import User
-from calmtin.accounts.queries import bench_of, nobody_yet
-from calmtin.accounts.services import DEMO_USER, open_first_account
+from calmtin.accounts.queries import bench_of, keeps_household, makers, nobody_yet, settings_notes
+from calmtin.core.errors import CalmTinError
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 
 @method_decorator(login_not_required, name="dispatch")
-class SignIn(LoginView):
+class SignIn(auth.LoginView):
     """Sign in; a new installation goes to its first account instead."""
 
     template_name = "accounts/sign_in.html"
@@ -32,15 +36,34 @@ class SignIn(LoginView):
         return super().dispatch(request, *args, **kwargs)
 
 
+class OwnPassword(auth.PasswordChangeView):
+    """Change one's own password; the old one is asked for, and tries at it are counted."""
+
+    form_class = OwnPasswordForm
+    template_name = "accounts/password.html"
+    success_url = reverse_lazy("accounts:settings")
+
+    def get_form_kwargs(self) -> dict[str, Any]:
+        """Let the form count tries by the request's client."""
+        return {**super().get_form_kwargs(), "request": self.request}
+
+
 @login_not_required
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def first_account(request: HttpRequest) -> HttpResponse:
     """Make the first account of a new installation and sign in to it."""
     if not nobody_yet():
         return redirect("accounts:sign_in")
     form = FirstAccountForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        user = open_first_account(form.cleaned_data["username"], form.cleaned_data["password1"])
+        try:
+            user = services.open_first_account(
+                form.cleaned_data["username"], form.cleaned_data["password1"]
+            )
+        except CalmTinError as refused:
+            # Somebody else was quicker by a breath.
+            messages.error(request, refused.sentence)
+            return redirect("accounts:sign_in")
         login(request, user, backend=BACKEND)
         return redirect("pours:today")
     return render(request, "accounts/first_account.html", {"form": form})
@@ -50,14 +73,14 @@ def first_account(request: HttpRequest) -> HttpResponse:
 @require_POST
 def open_demo(request: HttpRequest) -> HttpResponse:
     """Sign in to the demo bench; outside the demo there is no such page."""
-    user = User.objects.filter(username=DEMO_USER).first() if settings.DEMO else None
+    user = User.objects.filter(username=services.DEMO_USER).first() if settings.DEMO else None
     if user is None:
         raise Http404
     login(request, user, backend=BACKEND)
     return redirect("pours:today")
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def bench_settings(request: HttpRequest) -> HttpResponse:
     """Show and save the bench's temperatures, scale and units."""
     form = BenchForm(request.POST or None, instance=bench_of(request.user))
@@ -65,4 +88,57 @@ def bench_settings(request: HttpRequest) -> HttpResponse:
         form.save()
         messages.success(request, "Saved. Every prediction uses these temperatures now.")
         return redirect("accounts:settings")
-    return render(request, "accounts/settings.html", {"form": form})
+    context = {
+        "form": form,
+        "notes": [note for source in settings_notes for note in source()],
+        "keeps_household": keeps_household(request.user),
+    }
+    return render(request, "accounts/settings.html", context)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def household(request: HttpRequest) -> HttpResponse:
+    """Show the makers of this installation to who keeps it; POST adds one."""
+    _refuse_others(request)
+    form = MakerForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        try:
+            made = services.add_maker(form.cleaned_data["username"], form.cleaned_data["password1"])
+            messages.success(request, f"{made.username} has a bench of their own now.")
+            return redirect("accounts:household")
+        except CalmTinError as refused:
+            form.add_error(refused.field or None, refused.sentence)
+    return render(request, "accounts/household.html", {"form": form, "makers": makers()})
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def maker_password(request: HttpRequest, pk: int) -> HttpResponse:
+    """Give a maker of the household a new password."""
+    _refuse_others(request)
+    maker = get_object_or_404(makers(), pk=pk)
+    form = NewPasswordForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        try:
+            services.give_password(maker, form.cleaned_data["password1"])
+            messages.success(request, f"{maker.username} signs in with the new password from now on.")
+            return redirect("accounts:household")
+        except CalmTinError as refused:
+            form.add_error("password1", refused.sentence)
+    return render(request, "accounts/maker_password.html", {"form": form, "maker": maker})
+
+
+@require_POST
+def maker_active(request: HttpRequest, pk: int) -> HttpResponse:
+    """Let a maker in or keep them out."""
+    _refuse_others(request)
+    maker = get_object_or_404(makers(), pk=pk)
+    try:
+        services.set_active(maker, active="in" in request.POST)
+    except CalmTinError as refused:
+        messages.error(request, refused.sentence)
+    return redirect("accounts:household")
+
+
+def _refuse_others(request: HttpRequest) -> None:
+    if not keeps_household(request.user):
+        raise Http404

@@ -2,11 +2,33 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, NoReturn
 
 from django.core.exceptions import PermissionDenied
 from django.db import models
 from django.http import Http404
+
+from calmtin.core.limits import FIRST_DAY, LAST_DAY, Span
+
+NEVER_CHANGED = "A record is never changed or removed; add a new one."
+
+
+def within(model: str, span: Span, *fields: str) -> list[models.CheckConstraint]:
+    """Return a constraint for each of `fields` of a table: from the lowest to the highest of `span`."""
+    low, high = span
+    return [
+        models.CheckConstraint(
+            condition=models.Q(**{f"{field}__gte": low, f"{field}__lte": high})
+            | models.Q(**{f"{field}__isnull": True}),
+            name=f"{model}_{field}_within",
+        )
+        for field in fields
+    ]
+
+
+def days_within(model: str, *fields: str) -> list[models.CheckConstraint]:
+    """Return a constraint for each day in `fields`: within the years that a bench can see."""
+    return within(model, (FIRST_DAY, LAST_DAY), *fields)  # type: ignore[arg-type]
 
 
 class OwnedQuerySet(models.QuerySet):
@@ -35,16 +57,38 @@ class Owned(models.Model):
         abstract = True
 
 
+def read_again(user: Any, *rows: Owned) -> None:
+    """Read `rows` again inside the transaction, each narrowed to its owner.
+
+    A service begins with it: what it then checks is what it acts on, and nobody
+    else's record is touched. Raises `PermissionDenied` for a row that is not
+    `user`'s or is gone.
+    """
+    for row in rows:
+        try:
+            row.refresh_from_db(from_queryset=type(row).objects.of(user))
+        except type(row).DoesNotExist:
+            raise PermissionDenied(f"This {row._meta.verbose_name} is not yours, or is gone.") from None
+
+
 class RecordQuerySet(OwnedQuerySet):
     """Records that are added and never changed or removed one by one."""
 
-    def update(self, **values: Any) -> int:
+    def update(self, **values: Any) -> NoReturn:
         """Refuse: a record is added to, never changed."""
-        raise PermissionDenied("A record is never changed; add a new one.")
+        raise PermissionDenied(NEVER_CHANGED)
+
+    def delete(self) -> NoReturn:
+        """Refuse: a record stays."""
+        raise PermissionDenied(NEVER_CHANGED)
+
+    def bulk_update(self, *args: Any, **kwargs: Any) -> NoReturn:
+        """Refuse: a record is added to, never changed."""
+        raise PermissionDenied(NEVER_CHANGED)
 
 
 class Record(Owned):
-    """A row that is written once."""
+    """A row that is written once. Triggers hold it in the database too (common.guards)."""
 
     objects = RecordQuerySet.as_manager()
 
@@ -53,6 +97,10 @@ class Record(Owned):
 
     def save(self, *args: Any, **kwargs: Any) -> None:
         """Write once."""
-        if self.pk is not None:
-            raise PermissionDenied("A record is never changed; add a new one.")
+        if self.pk is not None and not self._state.adding:
+            raise PermissionDenied(NEVER_CHANGED)
         super().save(*args, **kwargs)
+
+    def delete(self, *args: Any, **kwargs: Any) -> NoReturn:
+        """Refuse: a record stays."""
+        raise PermissionDenied(NEVER_CHANGED)

@@ -1,19 +1,64 @@
-"""Answers that belong to no app: not found, failed, expired."""
+"""Answers that belong to no app: not found, refused, failed, expired."""
+
+from __future__ import annotations
+
+from urllib.parse import urlsplit
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.template.loader import get_template
+from django.utils.http import url_has_allowed_host_and_scheme
+
+
+def say(request: HttpRequest, status: int, title: str, words: str) -> HttpResponse:
+    """Answer with a page of its own that says what happened, or with the words alone to htmx.
+
+    Needs neither database nor session, so that it works when they do not.
+    """
+    if getattr(request, "htmx", False):
+        return HttpResponse(words, status=status, content_type="text/plain; charset=utf-8")
+    back = way_back(request) if request.method == "POST" else ""
+    page = get_template("trouble.html").render({"title": title, "words": words, "back": back})
+    return HttpResponse(page, status=status)
+
+
+def way_back(request: HttpRequest) -> str:
+    """Return the page that a person was on: this one, or that which the form was sent from."""
+    if request.method in ("GET", "HEAD"):
+        return request.get_full_path()
+    sent_from = request.headers.get("Referer", "")
+    if url_has_allowed_host_and_scheme(sent_from, {request.get_host()}, request.is_secure()):
+        return urlsplit(sent_from)._replace(scheme="", netloc="").geturl() or "/"
+    return "/"
+
+
+def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """Say that the request made no sense."""
+    return say(
+        request, 400, "That made no sense here", "Nothing was changed. Go back and try it once more."
+    )
+
+
+def refused(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """Say that this is not for this person."""
+    return say(
+        request, 403, "Not yours to change", str(exception) or "This is not for you to see or change."
+    )
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     """Say that there is no such page, or that it is somebody else's."""
-    return render(request, "404.html", status=404)
+    return say(request, 404, "There is nothing here", "It was removed, or the address is not quite right.")
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
     """Say that it failed here and that what was saved is safe."""
-    return render(request, "500.html", status=500)
+    words = "Calm Tin stumbled over this. Everything you saved is still there; go back and try once more."
+    return say(request, 500, "That did not work", words)
 
 
 def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
     """Say that the page was open too long and what to do."""
-    return render(request, "403_csrf.html", status=403)
+    words = (
+        "Nothing was changed. Open the page again: what you typed is kept, and you can send it once more."
+    )
+    return say(request, 403, "This page was open for too long", words)

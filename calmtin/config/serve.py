@@ -1,14 +1,24 @@
-"""Migrate, load the demo data where asked for, and serve with waitress."""
+"""Open the book, load the demo data where asked for, and serve with waitress."""
+
+from __future__ import annotations
 
 import argparse
 import os
+import signal
 import sys
+from typing import Any, NoReturn
 
 import django
+
+THREADS = 16
+# A kitchen has a handful of tablets. What is slower or more than this is let go of.
+CONNECTIONS, IDLE_S, SLOWEST_S = 100, 30, 20
+BODY_BYTES = 6_000_000  # a file of 5 MB with its envelope
 
 
 def main() -> None:
     """Run the server until it is stopped."""
+    os.umask(0o077)  # the book is nobody else's to read
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "calmtin.config.settings")
     parser = argparse.ArgumentParser(prog="script/serve")
     parser.add_argument("--host", default="127.0.0.1")
@@ -18,27 +28,91 @@ def main() -> None:
     django.setup()
 
     from django.conf import settings
-    from django.core.management import call_command
+
+    from calmtin.core.errors import CalmTinError
+    from calmtin.exchange.backups import book_in_use
 
     if options.fresh and not settings.DEMO:
         parser.error("--fresh would delete a maker's own book; it works with script/demo only")
-    if options.fresh:
+    signal.signal(signal.SIGTERM, _stop)
+    try:
+        with book_in_use():
+            _open_book(fresh=options.fresh)
+            _serve(options.host, options.port)
+    except CalmTinError as refused:
+        sys.exit(refused.sentence)
+
+
+def _stop(*_: object) -> NoReturn:
+    raise SystemExit(0)
+
+
+def _open_book(*, fresh: bool) -> None:
+    """Check, migrate and mark the book; a demo never opens anything but a demo's."""
+    from django.conf import settings
+    from django.core.management import CommandError, call_command
+
+    from calmtin.core.errors import CalmTinError
+    from calmtin.exchange import backups
+    from calmtin.exchange.demo import load_demo, refuse_book
+
+    backups.tidy_modes()
+    backups.check_book()
+    if settings.DEMO:
+        refuse_book()
+    if fresh:
         for file in settings.DATA_DIR.glob("calmtin.sqlite3*"):
             file.unlink()
-    call_command("migrate", verbosity=0)
+    try:
+        call_command("migrate", verbosity=0)
+    except CommandError as refused:
+        raise CalmTinError(str(refused)) from None
     if settings.DEMO:
-        call_command("load_demo")
+        load_demo()
+    backups.set_mark(backups.DEMO_MARK if settings.DEMO else backups.BOOK_MARK)
 
+
+def _serve(host: str, port: int) -> None:
     import waitress
+    from django.conf import settings
 
     from calmtin.config.wsgi import application
+    from calmtin.exchange.backups import checkpoint, tidy_modes
+    from calmtin.exchange.upkeep import start_upkeep
 
+    proxy: dict[str, Any] = {}
+    if settings.TRUSTED_PROXY:
+        proxy = {
+            "trusted_proxy": settings.TRUSTED_PROXY,
+            "trusted_proxy_headers": settings.TRUSTED_PROXY_HEADERS,
+            "clear_untrusted_proxy_headers": True,
+        }
     try:
-        server = waitress.create_server(application, host=options.host, port=options.port, threads=8)
+        server = waitress.create_server(
+            application,
+            host=host,
+            port=port,
+            threads=THREADS,
+            ident=None,
+            connection_limit=CONNECTIONS,
+            channel_timeout=IDLE_S,
+            cleanup_interval=SLOWEST_S,
+            max_request_body_size=BODY_BYTES,
+            max_request_header_size=64 * 1024,
+            # Lets a view see that its asker has gone.
+            channel_request_lookahead=1,
+            **proxy,
+        )
     except OSError as error:
-        sys.exit(f"Port {options.port} cannot be used ({error.strerror}). Choose another with --port.")
-    print(f"Calm Tin is at http://{options.host}:{options.port}/", flush=True)
-    server.run()
+        sys.exit(f"Port {port} cannot be used ({error.strerror}). Choose another with --port.")
+    stop = start_upkeep()
+    tidy_modes()
+    print(f"Calm Tin is at http://{host}:{port}/", flush=True)
+    try:
+        server.run()
+    finally:
+        stop.set()
+        checkpoint()
 
 
 if __name__ == "__main__":

@@ -1,9 +1,12 @@
 """Settings. What a maker may set comes from the environment; docs/architecture.md lists it."""
 
 import os
+import re
+import tempfile
 from pathlib import Path
 
 from csp.constants import NONE, SELF
+from django.core.exceptions import ImproperlyConfigured
 from django.core.management.utils import get_random_secret_key
 
 BASE_DIR = Path(__file__).resolve().parent.parent
@@ -11,23 +14,42 @@ DATA_DIR = Path(os.environ.get("CALMTIN_DATA") or BASE_DIR.parent / "var")
 DEMO = os.environ.get("CALMTIN_DEMO") == "1"
 HTTPS = os.environ.get("CALMTIN_HTTPS") == "1"
 DEBUG = False
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *os.environ.get("CALMTIN_HOSTS", "").split()]
-CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in os.environ.get("CALMTIN_HOSTS", "").split()]
+# Host names as they stand in the browser's address, with a port where there is one.
+HOSTS = os.environ.get("CALMTIN_HOSTS", "").split()
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *(re.sub(r":[0-9]+$", "", host) for host in HOSTS)]
+CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in HOSTS]
+# Whose word about the client is believed: the proxy's address, and the headers that it sets itself.
+TRUSTED_PROXY = os.environ.get("CALMTIN_PROXY") or ("127.0.0.1" if HTTPS else "")
+TRUSTED_PROXY_HEADERS = {
+    header.strip().lower()
+    for header in os.environ.get(
+        "CALMTIN_PROXY_HEADERS", "x-forwarded-for x-forwarded-proto x-forwarded-host x-forwarded-port"
+    ).split()
+}
 
 
 def secret_key() -> str:
     """Return this installation's own key, made on first use and kept in its data folder."""
     file = DATA_DIR / "secret_key"
+    if file.exists():
+        kept = file.read_text().strip()
+        if len(kept) < 40:
+            raise ImproperlyConfigured(
+                f"{file} holds no key: the disk was full when it was written. Free some space, delete that "
+                "file and start again. Nothing of the book is lost; everyone signs in anew."
+            )
+        return kept
+    key = get_random_secret_key()
     try:
-        return file.read_text()
-    except FileNotFoundError:
-        key = get_random_secret_key()
-    try:
-        DATA_DIR.mkdir(parents=True, exist_ok=True)
-        with open(os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as handle:  # noqa: PTH123
+        DATA_DIR.mkdir(mode=0o700, parents=True, exist_ok=True)
+        with tempfile.NamedTemporaryFile("w", dir=DATA_DIR, prefix=".key-") as handle:
             handle.write(key)
+            handle.flush()
+            os.fsync(handle.fileno())
+            # Whole or not at all, and the first of two that start together wins.
+            os.link(handle.name, file)
     except FileExistsError:
-        return file.read_text()
+        return file.read_text().strip()
     except OSError:
         pass  # a read-only place: commands that need no database still work
     return key
@@ -55,16 +77,17 @@ INSTALLED_APPS = [
 
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
-    "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "calmtin.common.middleware.Troubles",
+    "calmtin.common.middleware.SignInFirst",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
 
@@ -129,6 +152,11 @@ TIME_ZONE = os.environ.get("CALMTIN_TIME_ZONE", "UTC")
 USE_I18N = True
 USE_TZ = True
 
+MEDIA_ROOT = DATA_DIR / "media"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 2_500_000  # text in forms; files have a bound of their own
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 2000
+DATA_UPLOAD_MAX_NUMBER_FILES = 10
+
 STATIC_URL = "static/"
 STATICFILES_DIRS = [BASE_DIR / "static"]
 WHITENOISE_USE_FINDERS = True
@@ -145,7 +173,9 @@ X_FRAME_OPTIONS = "DENY"
 # Over plain http on 127.0.0.1 a browser would drop secure cookies; behind https they are on.
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
 SECURE_HSTS_SECONDS = 31_536_000 if HTTPS else 0
-SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
+SECURE_SSL_REDIRECT = HTTPS
+# Other hosts under the maker's domain are none of our business, and preloading is theirs to ask for.
+SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]
 
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
@@ -153,6 +183,7 @@ CONTENT_SECURITY_POLICY = {
         "script-src": [SELF],
         "style-src": [SELF],
         "img-src": [SELF, "data:"],
+        "manifest-src": [SELF],
         "font-src": [SELF],
         "connect-src": [SELF],
         "form-action": [SELF],

@@ -1,4 +1,8 @@
-from django.urls import include, path
+from django.urls import include, path, register_converter
+
+from calmtin.common.converters import RowConverter
+
+register_converter(RowConverter, "row")
 
 urlpatterns = [
     path("", include("calmtin.pours.urls")),
@@ -9,3 +13,5 @@ urlpatterns = [
 ]
 handler404 = "calmtin.common.views.not_found"
 handler500 = "calmtin.common.views.server_error"
+handler400 = "calmtin.common.views.bad_request"
+handler403 = "calmtin.common.views.refused"

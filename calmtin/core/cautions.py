@@ -102,8 +102,8 @@ class Case:
     sees_sun: bool
     batch_g: Decimal
     scale_step_g: Decimal
-    set_c: float
-    grain: GrainRisk
+    set_c: float | None
+    grain: GrainRisk | None
     alcohol_pct: float | None = None
     notes: str = ""
 
@@ -251,6 +251,8 @@ def _not_for(slug: str, key: str, title: str, words: str) -> Caution:
 
 
 def _heat(case: Case) -> Iterator[Caution]:
+    if case.set_c is None:
+        return
     hot = case.set_c + 5.0
     for material, percent in case.lines:
         limit = material.max_heat_c
@@ -355,7 +357,7 @@ def _summer(case: Case) -> Iterator[Caution]:
 
 
 def _grain(case: Case) -> Iterator[Caution]:
-    if case.grain.level == "high":
+    if case.grain and case.grain.level == "high":
         yield Caution(
             "think",
             "grain",

@@ -8,17 +8,18 @@ from decimal import Decimal
 
 from calmtin.core.composition import THOUSANDTH, WHOLE
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
+from calmtin.core.limits import DOSE_CHARS, check_text
 from calmtin.core.materials import Material
 from calmtin.core.recipe_text import weigh_typed
 from calmtin.core.units import read_number
 
 _ON_TOP = re.compile(
-    r"\+?(?P<number>.*?)\s*(?:%|percent)?\s*(?:on\s*top(?:\s+of\s+the\s+base)?|of\s+(?:the\s+)?base)"
+    r"\+?(?P<number>[^%a-z]*) ?(?:%|percent)? ?(?:on ?top(?: of the base)?|of (?:the )?base)"
     r"|\+(?P<plus>.*)",
     re.IGNORECASE,
 )
-_OF_ALL = re.compile(r"(?P<number>.*?)\s*(?:%|percent)?\s*of\s+(?:it\s+)?all", re.IGNORECASE)
-_PARTS = re.compile(r"\d\s*parts?\b", re.IGNORECASE)
+_OF_ALL = re.compile(r"(?P<number>[^%a-z]*) ?(?:%|percent)? ?of (?:it )?all", re.IGNORECASE)
+_PARTS = re.compile(r"\d ?parts?\b", re.IGNORECASE)
 # Letters, but no number such as "1e9" and no lone word: "5 g", "1/2 tsp", "two cups".
 _MEASURE = re.compile(r"(?:[\d½¼¾⅓⅔⅛]|\ba\b|one|two|three|half)[\d\s./½¼¾⅓⅔⅛]*[A-Za-z]{1,}", re.IGNORECASE)
 _EXPONENT = re.compile(r"[\d.,]+e[\d+-]+", re.IGNORECASE)
@@ -58,7 +59,9 @@ def read_dose(
     True
     """
     name = material.label
-    cleaned = text.strip()
+    check_text(text, DOSE_CHARS, name="The amount", field="percent")
+    # White space is folded once, so that no pattern has to look for where it ends.
+    cleaned = " ".join(text.split())
     if found := _ON_TOP.fullmatch(cleaned):
         number = found["plus"] if found["number"] is None else found["number"]
         return Dose(read_number(number, name=name, high=100.0, unit="%"), on_top=True)

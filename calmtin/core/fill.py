@@ -43,7 +43,7 @@ class FillPlan:
     count: int
     level: float
     loss: float
-    pour_c: float
+    pour_c: float | None
     density_pour: float
     density_set: float
     overrun: float
@@ -112,7 +112,7 @@ def plan_fill(
     count: int,
     level: float,
     loss: float,
-    set_point_c: float,
+    set_point_c: float | None,
     resolution: Decimal,
     overrun: float = 0.0,
 ) -> FillPlan:
@@ -122,7 +122,7 @@ def plan_fill(
     is poured hot, so the level is that of the melt; it sinks as it sets.
 
     A whipped butter is filled cold and whipped: its density is that of the set
-    blend over 1 + `overrun`.
+    blend over 1 + `overrun`. What never sets (`set_point_c` None) is filled as it is.
 
     Each is volume x level x density at the pour; the batch is that times the
     count, over 1 - loss, raised to a whole step of the scale.
@@ -137,7 +137,7 @@ def plan_fill(
         )
     if not 0.0 <= loss <= 0.5:
         raise DoesNotFit("Pot loss is from 0 to 50 %.", field="loss", limit=50.0, unit="%")
-    pour_c = set_point_c + POUR_MARGIN_C
+    pour_c = None if set_point_c is None else set_point_c + POUR_MARGIN_C
     density = blend_density(parts) / (1.0 + overrun) if overrun else blend_density(parts, pour_c)
     each_ml = container.volume_ml * level
     poured = each_ml * density * count

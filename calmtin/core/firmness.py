@@ -370,9 +370,34 @@ def flow_point_c(blended: Blend) -> float | None:
     return (low + high) / 2.0
 
 
-def set_point_c(blended: Blend) -> float:
-    """Return the highest temperature, C, at which crystals can appear on cooling."""
+def set_point_c(blended: Blend) -> float | None:
+    """Return the highest temperature, C, at which crystals can appear on cooling.
+
+    None for powders and wet things alone: nothing in them sets.
+    """
     return first_haze_c(blended.moles, blended.melt_c, blended.enthalpy_kj)
+
+
+def why_not(blended: Blend) -> str:
+    """Return why a blend has no firmness, in a sentence; nothing where it has one.
+
+    >>> from calmtin.core.data.loader import library
+    >>> why_not(blend([(library()["honey"], 1.0)]))
+    'There is no oil, butter or wax in it, so it has no firmness to predict.'
+    """
+    if not blended.component_mass.any():
+        return "There is no oil, butter or wax in it, so it has no firmness to predict."
+    if blended.filler_volume >= FILLER_LIMIT:
+        return "There is more powder in it than the oil can wet. Bring the powders below half."
+    return ""
+
+
+def rung_at(parts: Parts, temp_c: float) -> float | None:
+    """Return the rung of masses of materials at `temp_c`, C; None where it cannot be predicted."""
+    if not any(mass > 0.0 for _, mass in parts):
+        return None
+    blended = blend(parts)
+    return None if why_not(blended) else float(read(blended, [temp_c]).rung[0])
 
 
 def skin_melt(blended: Blend, room_c: float, skin_c: float = 33.0) -> float:

@@ -58,7 +58,7 @@ class GrainRisk:
 
 
 def grain_risk(
-    blended: Blend, cooling: Cooling, *, pour_c: float, set_c: float, is_whipped: bool = False
+    blended: Blend, cooling: Cooling, *, pour_c: float | None, set_c: float | None, is_whipped: bool = False
 ) -> GrainRisk:
     """Return the risk of grain for a blend cooled by `cooling` from a pour at `pour_c`, C.
 
@@ -74,7 +74,10 @@ def grain_risk(
     waxes = [m.group == "wax" for m in blended.materials]
     wax = float(blended.percent[waxes].sum())
     held = 1.0 - 0.5 * min(wax, 20.0) / 20.0
-    pour = 1.5 if pour_c < set_c else 1.2 if pour_c > set_c + 20.0 else 1.0
+    early, late = False, False
+    if pour_c is not None and set_c is not None:
+        early, late = pour_c < set_c, pour_c > set_c + 20.0
+    pour = 1.5 if early else 1.2 if late else 1.0
     whipped = 0.7 if is_whipped else 1.0
     score = sum(slow.values()) * _ROUTE[cooling] * held * pour * whipped
     raises, lowers = [], []
@@ -83,9 +86,9 @@ def grain_risk(
         raises.append(f"{share:.0f} % {material.label.lower()}, whose fats set at different speeds")
     if slow and cooling == "slow_bench":
         raises.append("cooling slowly on the bench")
-    if slow and pour_c < set_c:
+    if slow and early:
         raises.append("pouring below the first haze: melt it clear first")
-    if slow and pour_c > set_c + 20.0:
+    if slow and late:
         raises.append("pouring very hot, so that it cools slowly")
     if slow and cooling != "slow_bench":
         lowers.append(COOLING_NAMES[cooling])

@@ -14,12 +14,14 @@ from fractions import Fraction
 from rapidfuzz import fuzz
 
 from calmtin.core.errors import CalmTinError, UnknownMaterial
+from calmtin.core.limits import RECIPE_CHARS, RECIPE_LINE_CHARS, check_text
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.measures import Form, Unit, Weight, ounce_readings, to_weight
 
 WHOLE_G = 100.0  # the batch that parts and percent are taken of
 SURE, POSSIBLE = 0.86, 0.62
 MOST_LINES = 200
+TOO_LONG = f"This line is longer than {RECIPE_LINE_CHARS} characters. Put one material on each line."
 
 _WORD_NUMBERS = {
     "a": 1, "an": 1, "one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7,
@@ -178,13 +180,21 @@ def read_recipe(
     droppers and capsules stands beside them. Raises `CalmTinError` when the
     text is longer than 200 lines.
     """
-    rows = [row.strip() for row in text.splitlines() if row.strip()]
+    if len(text) > RECIPE_CHARS:
+        raise CalmTinError(f"Paste up to {RECIPE_CHARS:,} characters at once.", field="text")
+    # White space is folded once, so that no pattern has to look for where it ends.
+    rows = [folded for row in text.splitlines() if (folded := " ".join(row.split()))]
     if len(rows) > MOST_LINES:
         raise CalmTinError(
             f"That is {len(rows)} lines. Paste up to {MOST_LINES} at once.", field="text", limit=MOST_LINES
         )
     names = _names(shelf, synonyms)
-    items = [_read_line(piece, shelf, names) for row in rows for piece in _pieces(row)]
+    items: list[_Measured | Unresolved] = []
+    for row in rows:
+        if len(row) > RECIPE_LINE_CHARS:
+            items.append(Unresolved(row[:RECIPE_LINE_CHARS] + "…", TOO_LONG))
+        else:
+            items += [_read_line(piece, shelf, names) for piece in _pieces(row)]
     return Recipe(tuple(_weigh(items, shelf, drops_per_ml)))
 
 
@@ -195,7 +205,9 @@ def weigh_as(
 
     None when its own words give no amount with a unit that stands by itself.
     """
-    read = _amount(_expanded(_LEAD.sub("", _BULLET.sub("", text))))
+    if len(text) > RECIPE_LINE_CHARS:
+        return None
+    read = _amount(_expanded(_LEAD.sub("", _BULLET.sub("", " ".join(text.split())))))
     if read is None:
         return None
     amount, low, high, rest = read
@@ -224,7 +236,8 @@ def read_measure(text: str) -> Measure:
     >>> read_measure("1½ cups, melted").form
     'melted'
     """
-    read = _amount(_expanded(text))
+    check_text(text, RECIPE_LINE_CHARS, name="The amount", field="amount")
+    read = _amount(_expanded(" ".join(text.split())))
     if read is None:
         raise CalmTinError("Type an amount with its unit, such as 500 g or 2 cups.", field="amount")
     amount, _, _, rest = read

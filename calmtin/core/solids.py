@@ -111,8 +111,8 @@ def solid_shares(moles: Array, saturated: Array) -> Array:
     return np.asarray(np.where((moles > 0.0) & (share > 1e-9), share, 0.0))
 
 
-def first_haze_c(moles: Array, melt_c: Array, enthalpy_kj: Array) -> float:
-    """Return the highest temperature, C, at which any crystal can exist.
+def first_haze_c(moles: Array, melt_c: Array, enthalpy_kj: Array) -> float | None:
+    """Return the highest temperature, C, at which any crystal can exist; None where nothing melts.
 
     In the full melt a component with mole fraction y is saturated at
     1/T = 1/Tm - R ln(y) / dH; the highest of these is the first haze on cooling.
@@ -123,6 +123,8 @@ def first_haze_c(moles: Array, melt_c: Array, enthalpy_kj: Array) -> float:
     47.2
     """
     present = moles > 0.0
+    if not present.any():
+        return None
     y = moles[present] / moles[present].sum()
     inverse_t = 1.0 / (melt_c[present] + ZERO_C) - R * np.log(y) / (enthalpy_kj[present] * 1000.0)
     return float((1.0 / inverse_t).max() - ZERO_C)

@@ -10,7 +10,7 @@ from decimal import Decimal
 from calmtin.core.errors import DoesNotAddUp, EmptyFormula
 from calmtin.core.kinds import Kind
 from calmtin.core.materials import Layer, Material, Shelf
-from calmtin.core.targets import Limits, Solution, Target, solve, solve_if_met
+from calmtin.core.targets import Limits, Solution, Stop, Target, never, solve, solve_if_met
 
 # What a practitioner reaches for first, layer by layer; what is in stock comes before it.
 _USUAL: dict[Layer, tuple[str, ...]] = {
@@ -49,6 +49,7 @@ def starters(
     stock: frozenset[str] = frozenset(),
     at_c: float = 21.0,
     hot_c: float | None = None,
+    stop: Stop = never,
 ) -> list[Starter]:
     """Return three formulas at the soft, middle and firm part of the kind's band.
 
@@ -82,7 +83,7 @@ def starters(
         layers: dict[Layer, tuple[float, float]] = {layer: kind.ranges[layer] for layer in _HOW_MANY}
         target = Target(rung, at_c, min_rung=kind.hold_rung, hot_c=hottest)
         found.append(
-            Starter(label, rung, tuple(m for m, _ in parts), _solve(parts, target, locked, layers))
+            Starter(label, rung, tuple(m for m, _ in parts), _solve(parts, target, locked, layers, stop))
         )
     return found
 
@@ -92,12 +93,13 @@ def _solve(
     target: Target,
     locked: frozenset[str],
     layers: dict[Layer, tuple[float, float]],
+    stop: Stop,
 ) -> Solution:
     """Solve within the kind's ranges; where they leave no way, within none."""
     with suppress(DoesNotAddUp):
-        if first := solve_if_met(parts, target, Limits(locked, layers=layers)):
+        if first := solve_if_met(parts, target, Limits(locked, layers=layers), stop=stop):
             return first
-    return solve(parts, target, Limits(locked))
+    return solve(parts, target, Limits(locked), stop=stop)
 
 
 def _choose(

@@ -36,6 +36,7 @@ CLOSE = 0.02  # a target counts as met within this, rungs; far below what a thum
 SURE = 0.05  # and is reported as met within this
 LOWEST_RUNG = -6.0  # what "nothing is solid" counts as, so that a search has a slope
 FINEST = Decimal("0.001")
+Stop = Callable[[], bool]
 LAYER_MARGIN = 0.02  # percent
 SAMPLES = 240
 APPROACHES = 4  # starts from which it is tried whether a target can be met
@@ -72,7 +73,8 @@ class Solution:
 
     `rungs` are those of the proposal at the target's temperatures. When the target
     is not met it is the closest there is; `limits` say what stops it and `ways_out`
-    what would help.
+    what would help. `stopped` says that the search was cut short, so that there may
+    be a better one.
     """
 
     status: Literal["met", "not_met"]
@@ -81,6 +83,16 @@ class Solution:
     skin_melt: float
     limits: tuple[str, ...]
     ways_out: tuple[str, ...]
+    stopped: bool = False
+
+
+class Stopped(Exception):
+    """The search was told to stop; what it has found so far is the answer."""
+
+
+def never() -> bool:
+    """Go on: the `stop` of a search that may take its time."""
+    return False
 
 
 class Space:
@@ -127,33 +139,45 @@ class Space:
 
 
 def solve(
-    parts: Sequence[tuple[Material, float]], target: Target, limits: Limits | None = None
+    parts: Sequence[tuple[Material, float]],
+    target: Target,
+    limits: Limits | None = None,
+    *,
+    stop: Stop = never,
 ) -> Solution:
     """Return the formula nearest to `parts` (materials and percents) that meets `target`.
 
-    Each material stands once. Raises `CalmTinError` for limits that contradict
-    each other or the sum of 100.
+    Each material stands once. `stop` is asked at every step of the search; once it
+    says True, the best found so far is returned. Raises `CalmTinError` for limits
+    that contradict each other or the sum of 100.
     """
-    problem = _Problem(parts, target, limits or Limits())
+    problem = _Problem(parts, target, limits or Limits(), stop)
     best, is_met = problem.search()
     found, is_met = problem.solution(best, is_met)
     if is_met:
-        return found
+        return replace(found, stopped=problem.stopped)
     said, ways = problem.reasons(best)
-    return replace(found, status="not_met", limits=said, ways_out=ways)
+    return replace(found, status="not_met", limits=said, ways_out=ways, stopped=problem.stopped)
 
 
 def solve_if_met(
-    parts: Sequence[tuple[Material, float]], target: Target, limits: Limits | None = None
+    parts: Sequence[tuple[Material, float]],
+    target: Target,
+    limits: Limits | None = None,
+    *,
+    stop: Stop = never,
 ) -> Solution | None:
     """Return what `solve` returns where the target is met, and None at once where it is not."""
-    problem = _Problem(parts, target, limits or Limits())
+    problem = _Problem(parts, target, limits or Limits(), stop)
     found, is_met = problem.solution(*problem.search())
     return found if is_met else None
 
 
 class _Problem:
-    def __init__(self, parts: Sequence[tuple[Material, float]], target: Target, limits: Limits) -> None:
+    def __init__(
+        self, parts: Sequence[tuple[Material, float]], target: Target, limits: Limits, stop: Stop
+    ) -> None:
+        self.stop, self.stopped = stop, False
         slugs = [material.slug for material, _ in parts]
         for layer, (least, most) in (limits.layers or {}).items():
             if not 0.0 <= least <= most <= 100.0:
@@ -272,15 +296,20 @@ class _Problem:
 
         First come as near as the linear limits let it, which is quick and tells whether
         the target can be met at all; only then look for the least change that meets it.
+        Told to stop, it returns the best that it has.
         """
         if np.allclose(self.low, self.high):
             return self.low.copy(), False
         starts = self._starts()
         near: list[Array] = []
-        for start in starts[:APPROACHES]:
-            near.append(self._approach(start))
-            if self.misses(near[-1][None, :])[0] <= CLOSE:
-                break
+        try:
+            for start in starts[:APPROACHES]:
+                near.append(self._approach(start))
+                if self.misses(near[-1][None, :])[0] <= CLOSE:
+                    break
+        except Stopped:
+            self.stopped = True
+            near += starts[:APPROACHES]
         points = np.array(near)
         far = self.misses(points)
         if far.min() > CLOSE + 5e-3:
@@ -288,7 +317,13 @@ class _Problem:
         best, least, agreeing = near[far.argmin()], np.inf, 0
         order = [near[-1], *starts[len(near) :], *starts[: len(near)]]
         for start in order[: len(order) if len(self.start) <= FEW_LINES else ENOUGH]:
-            point = self._descend(start)
+            if self.stopped:
+                break
+            try:
+                point = self._descend(start)
+            except Stopped:
+                self.stopped = True
+                break
             if self.misses(point[None, :])[0] > CLOSE + 5e-3:
                 continue
             change = float(((point - self.start) ** 2).sum())
@@ -300,6 +335,11 @@ class _Problem:
             if agreeing == ENOUGH:
                 break
         return np.asarray(best), True
+
+    def _tick(self) -> None:
+        """Raise `Stopped` when the search is to end."""
+        if self.stop():
+            raise Stopped
 
     def _starts(self) -> list[Array]:
         """Return today's formula, fitted into the limits, and spread points near the target."""
@@ -393,8 +433,12 @@ class _Problem:
         return rows
 
     def _descend(self, start: Array) -> Array:
+        def change(x: Array) -> float:
+            self._tick()
+            return float(((x - self.start) ** 2).sum())
+
         run = minimize(
-            lambda x: ((x - self.start) ** 2).sum(),
+            change,
             start,
             jac=lambda x: 2.0 * (x - self.start),
             bounds=list(zip(self.low, self.high, strict=True)),
@@ -411,8 +455,12 @@ class _Problem:
             change = ((points - self.start) ** 2).sum(axis=-1)
             return np.asarray((self._residuals(points) ** 2).sum(axis=-1) + 1e-6 * change)
 
+        def miss(x: Array) -> float:
+            self._tick()
+            return float(far(x[None, :])[0])
+
         run = minimize(
-            lambda x: float(far(x[None, :])[0]),
+            miss,
             start,
             jac=lambda x: self._slopes(far, x),
             bounds=list(zip(self.low, self.high, strict=True)),

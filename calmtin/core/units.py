@@ -7,6 +7,7 @@ from decimal import Decimal
 
 from calmtin.core.errors import UnreadableNumber
 
+NUMBER_CHARS = 30
 _NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)")
 
 
@@ -33,7 +34,7 @@ def read_number(
     span = f"from {low:g} to {high:g}{f' {unit}' if unit else ''}"
     if not cleaned:
         raise UnreadableNumber(f"{name} is empty. Type a number {span}.", field=field)
-    if not _NUMBER.fullmatch(cleaned):
+    if len(cleaned) > NUMBER_CHARS or not _NUMBER.fullmatch(cleaned):
         raise UnreadableNumber(
             f"“{text.strip()[:20]}” is not a number. Type {name} as digits, {span}.", field=field
         )

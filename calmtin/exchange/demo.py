@@ -1,7 +1,7 @@
 """The demo bench: the boathouse of Tern Quay, a rowing club that does not exist.
 
 Everything in it is invented. It is built through the same services as a maker's
-own book; only the dates are set back afterwards, so that pours lie in the past.
+own book, with dates of its own, so that pours lie in the past.
 """
 
 from __future__ import annotations
@@ -10,20 +10,21 @@ from datetime import timedelta
 from decimal import Decimal
 from typing import Any
 
-from django.db import transaction
-from django.db.models import QuerySet
+from django.db import connection, transaction
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench, User
 from calmtin.accounts.services import DEMO_USER
+from calmtin.core.errors import CalmTinError
 from calmtin.core.fill import plan_fill
 from calmtin.core.firmness import blend, set_point_c
+from calmtin.exchange.backups import BOOK_MARK, database_file, mark_of
 from calmtin.formulas.adapters import parts_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.services import add_finish, add_line, set_percent, start_formula
 from calmtin.pantry.adapters import container_for, shelf_for
 from calmtin.pantry.services import add_container, add_material, buy_lot, start_infusion
-from calmtin.pours.models import Check, Pour
+from calmtin.pours.models import Pour
 from calmtin.pours.services import finish_weighing, record_check, start_pour, weigh
 
 FORMULAS: dict[str, tuple[str, dict[str, str]]] = {
@@ -107,9 +108,31 @@ FINISHES = {
 }
 
 
+def refuse_book() -> None:
+    """Raise `CalmTinError` where the database is a maker's book: the demo never touches one."""
+    file = database_file()
+    words = (
+        f"{file} is a maker's own book, so the demo leaves it alone. "
+        "Unset CALMTIN_DEMO, or let script/demo use its own folder."
+    )
+    if mark_of(file) == BOOK_MARK:
+        raise CalmTinError(words)
+    tables = connection.introspection.table_names() if file.exists() else []
+    if User._meta.db_table in tables:
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT 1 FROM accounts_user WHERE username <> %s", [DEMO_USER])
+            if cursor.fetchone():
+                raise CalmTinError(words)
+
+
 @transaction.atomic
 def load_demo() -> bool:
-    """Build the demo bench once; return whether it was built now."""
+    """Build the demo bench once; return whether it was built now.
+
+    Raises `CalmTinError` when the database has a maker in it.
+    """
+    if User.objects.exclude(username=DEMO_USER).exists():
+        raise CalmTinError("There is a maker's own bench in this database. The demo needs one of its own.")
     if User.objects.filter(username=DEMO_USER).exists():
         return False
     user = User.objects.create_user(username=DEMO_USER, first_name="Tern Quay")
@@ -222,16 +245,13 @@ def _pour(
         resolution=step,
         overrun=version.overrun,
     )
-    pour = start_pour(user, version, plan, scale_step_g=step)
+    when = timezone.now() - timedelta(days=days, hours=3)
+    pour = start_pour(user, version, plan, scale_step_g=step, started_at=when)
     for line in list(pour.lines.all())[:weighed]:
         weigh(user, line, line.planned_g + Decimal((slips or {}).get(line.material, "0")))
-    when = timezone.now() - timedelta(days=days, hours=3)
-    past = Pour.objects.filter(pk=pour.pk)
-    past.update(started_at=when)
     Version.objects.filter(pk=version.pk).update(poured_at=when)
     if weighed is None:
-        finish_weighing(user, pour)
-        past.update(poured_at=when + timedelta(minutes=50))
+        finish_weighing(user, pour, poured_at=when + timedelta(minutes=50))
     pour.refresh_from_db()
     version.refresh_from_db()
     return pour
@@ -240,6 +260,7 @@ def _pour(
 def _judge(
     user: Any, pour: Pour, rung: str, temp_c: float, verdict: str, notes: str, days_ago: int
 ) -> None:
-    check = record_check(user, pour, temp_c=temp_c, felt_rung=Decimal(rung), verdict=verdict, notes=notes)
-    # Past the record's own guard: the demo is invented, and so is its calendar.
-    QuerySet(Check).filter(pk=check.pk).update(made_at=timezone.now() - timedelta(days=days_ago))
+    made_at = timezone.now() - timedelta(days=days_ago)
+    record_check(
+        user, pour, temp_c=temp_c, felt_rung=Decimal(rung), verdict=verdict, notes=notes, made_at=made_at
+    )

@@ -8,22 +8,29 @@ import json
 import math
 from dataclasses import dataclass
 from decimal import Decimal
+from functools import cache
+from pathlib import Path
 from typing import Any
 
 from django.db import transaction
+from jsonschema import Draft202012Validator, ValidationError
+from jsonschema.exceptions import best_match
 
+from calmtin.common.once import sent_once
 from calmtin.core.composition import THOUSANDTH, WHOLE
 from calmtin.core.data.loader import kinds
 from calmtin.core.errors import BadFormulaFile, EmptyFormula, UnknownMaterial
-from calmtin.core.grain import COOLINGS
+from calmtin.core.limits import FILE_BYTES
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.weighing import share_out
-from calmtin.formulas.models import Audience, Formula, Version
+from calmtin.exchange.spreadsheets import no_formula
+from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import settle_on_top, start_formula
 from calmtin.pantry.adapters import shelf_for
 
 FORMAT = "calmtin.formula"
 VERSION = 1
+SCHEMA_FILE = Path(__file__).parent / "formula.schema.json"
 MOST_LINES = 500  # of a file, far above what a formula holds
 
 
@@ -56,11 +63,25 @@ def read_formula_file(text: str, shelf: Shelf) -> FormulaFile:
 
     Raises `BadFormulaFile`, `UnknownMaterial` or `EmptyFormula` with one clear line.
     """
+    return parse_formula(read_json(text), shelf)
+
+
+def read_json(text: str) -> Any:
+    """Return what a JSON text says; refuse what no file of ours holds: NaN, cut or lone characters."""
+    if len(text) > FILE_BYTES:
+        raise BadFormulaFile(f"The file is larger than {FILE_BYTES // 1_000_000} MB.")
     try:
-        data = json.loads(text)
+        data = json.loads(text, parse_constant=_refuse_constant)
+        json.dumps(data, ensure_ascii=False).encode()
+    except UnicodeEncodeError:
+        raise BadFormulaFile("There is half a character in a text, which cannot be kept.") from None
     except (ValueError, RecursionError) as error:
-        raise BadFormulaFile(f"This is not JSON: {error}.") from None
-    return parse_formula(data, shelf)
+        raise BadFormulaFile(f"This is not JSON: {str(error)[:120]}.") from None
+    return data
+
+
+def _refuse_constant(name: str) -> Any:
+    raise ValueError(f"{name} is no number")
 
 
 def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
@@ -91,7 +112,8 @@ def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
             f'"lines" holds more than {MOST_LINES} lines.', field="lines", limit=MOST_LINES
         )
     lines = [_line(row, place, shelf) for place, row in enumerate(rows, start=1)]
-    total = math.fsum(percent for _, percent in lines)
+    _check_schema(data)
+    total = sum(percent for _, percent in lines)
     if total <= 0.0:
         raise EmptyFormula("The formula is empty: no line has a percentage above 0.", field="lines")
     if not math.isfinite(total):
@@ -102,7 +124,7 @@ def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
     return FormulaFile(
         name=name,
         kind=kind,
-        lines=[(material, percent * 100.0 / total) for material, percent in lines],
+        lines=[(material, percent / total * 100.0) for material, percent in lines],
         total_percent=total,
         warnings=warnings,
         extras=_extras(data),
@@ -110,38 +132,54 @@ def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
     )
 
 
+def _check_schema(data: dict[str, Any]) -> None:
+    """Refuse what the published schema does not allow, with its place in the file."""
+    error = best_match(_schema().iter_errors(data))
+    if error is not None:
+        raise BadFormulaFile(
+            f"{error.json_path.removeprefix('$.')}: {_shown(error.instance)} does not fit; "
+            f"it must {_wanted(error)}.",
+            field=str(error.path[0]) if error.path else "",
+        )
+
+
+@cache
+def _schema() -> Draft202012Validator:
+    return Draft202012Validator(json.loads(SCHEMA_FILE.read_text()))
+
+
+def _wanted(error: ValidationError) -> str:
+    """Say in words what a rule of the schema wants."""
+    asks = error.validator_value
+    return {
+        "type": f"be {asks if isinstance(asks, str) else 'of another kind'}",
+        "minimum": f"be {asks} or more",
+        "maximum": f"be {asks} or less",
+        "maxLength": f"be up to {asks} characters long",
+        "maxItems": f"hold up to {asks}",
+        "minItems": f"hold at least {asks}",
+        "enum": f"be one of {', '.join(map(str, asks)) if isinstance(asks, list) else asks}",
+    }.get(str(error.validator), "be as the schema says")
+
+
 def _notes(row: dict[str, Any]) -> LineNotes:
-    """Return what a line says beside its percentage, where it makes sense."""
-    on_top, alcohol, typed = row.get("on_top_percent"), row.get("alcohol_percent"), row.get("typed")
+    """Return what a line says beside its percentage; the schema has seen that it makes sense."""
+    on_top, alcohol = row.get("on_top_percent"), row.get("alcohol_percent")
     return LineNotes(
-        locks=row.get("locked") is True,
-        balances=row.get("balances") is True,
-        on_top_pct=Decimal(repr(on_top)).quantize(THOUSANDTH) if _is_number(on_top, 0, 100) else None,
-        typed=typed[:200] if isinstance(typed, str) else "",
-        alcohol_pct=float(alcohol) if _is_number(alcohol, 0, 100) else None,
+        locks=row.get("locked", False),
+        balances=row.get("balances", False),
+        on_top_pct=None if on_top is None else Decimal(repr(on_top)).quantize(THOUSANDTH),
+        typed=row.get("typed", ""),
+        alcohol_pct=None if alcohol is None else float(alcohol),
     )
 
 
-def _is_number(value: Any, low: float, high: float) -> bool:
-    return isinstance(value, int | float) and not isinstance(value, bool) and low <= value <= high
-
-
 def _extras(data: dict[str, Any]) -> dict[str, Any]:
-    """Return what only a formula of a bench has: batch, cooling and whipping, where they make sense."""
-    found: dict[str, Any] = {}
-    batch, overrun, cooling = data.get("batch_g"), data.get("overrun_pct"), data.get("cooling")
-    if _is_number(batch, 1, 50_000):
-        found["batch_g"] = Decimal(repr(batch)).quantize(Decimal("0.01"))
-    if isinstance(overrun, int) and not isinstance(overrun, bool) and 0 <= overrun <= 300:
-        found["overrun_pct"] = overrun
-    if cooling in COOLINGS:
-        found["cooling"] = cooling
-    if data.get("audience") in Audience.values:
-        found["audience"] = data["audience"]
-    if isinstance(data.get("sees_sun"), bool):
-        found["sees_sun"] = data["sees_sun"]
-    if isinstance(data.get("notes"), str):
-        found["notes"] = data["notes"][:2000]
+    """Return what only a formula of a bench has: batch, cooling and whipping, for whom, notes."""
+    names = ("overrun_pct", "cooling", "audience", "sees_sun", "notes")
+    found = {name: data[name] for name in names if name in data}
+    if "batch_g" in data:
+        found["batch_g"] = Decimal(repr(data["batch_g"])).quantize(Decimal("0.01"))
     return found
 
 
@@ -183,6 +221,7 @@ def _plain(value: Decimal) -> float | int:
     return int(value) if value == value.to_integral_value() else float(value)
 
 
+@sent_once
 @transaction.atomic
 def import_formula(user: Any, text: str) -> Formula:
     """Start a formula from a file; the same material in two lines is put together.
@@ -236,7 +275,8 @@ def lines_csv(version: Version, shelf: Shelf) -> str:
     writer.writerow(["material", "name", "percent", "grams"])
     for line in version.lines.all():
         grams = version.batch_g * line.percent / WHOLE
-        writer.writerow([line.material, shelf[line.material].name, line.percent, f"{grams:.2f}"])
+        name = no_formula(shelf[line.material].name)
+        writer.writerow([no_formula(line.material), name, f"{line.percent:f}", f"{grams:.2f}"])
     return out.getvalue()
 
 

@@ -11,11 +11,15 @@ from typing import Any
 
 from django.db import transaction
 
+from calmtin.common.numbers import plain
+from calmtin.common.once import sent_once
 from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import FILE_BYTES, check_day, check_text
 from calmtin.core.materials import GROUPS, Shelf
 from calmtin.core.own import own_material
 from calmtin.core.units import read_number
+from calmtin.exchange.spreadsheets import as_typed, no_formula
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, Movement, OwnMaterial
 from calmtin.pantry.queries import lots_of
@@ -28,6 +32,8 @@ COLUMNS = (
 )  # fmt: skip
 MOST_ROWS = 20_000
 REQUIRED = ("what", "material")
+MOST_CHARS = {"note": 2000, "name": 80, "material": 80, "allergens": 120}
+PLACES = {"density": 3, "limit_pct": 3, "melt_low_c": 3, "melt_high_c": 3, "strength_pct": 3}
 
 
 @dataclass(frozen=True)
@@ -50,18 +56,18 @@ def export_pantry(user: Any, today: date) -> str:
         writer.writerow(
             {
                 "what": "material",
-                "material": own.slug,
-                "name": _safe(own.name),
+                "material": no_formula(own.slug),
+                "name": no_formula(own.name),
                 "group": own.group,
                 "behaves_like": own.behaves_like,
-                "melt_low_c": _blank(own.melt_low_c),
-                "melt_high_c": _blank(own.melt_high_c),
-                "density": _blank(own.density),
-                "strength_pct": f"{own.strength_pct:g}",
-                "limit_pct": _blank(own.limit_pct),
-                "allergens": own.allergens,
+                "melt_low_c": plain(own.melt_low_c),
+                "melt_high_c": plain(own.melt_high_c),
+                "density": plain(own.density),
+                "strength_pct": plain(own.strength_pct),
+                "limit_pct": plain(own.limit_pct),
+                "allergens": no_formula(own.allergens),
                 "vegan": "yes" if own.vegan else "no",
-                "note": _safe(own.notes),
+                "note": no_formula(own.notes),
             }
         )
     for view in lots_of(user, today):
@@ -69,26 +75,17 @@ def export_pantry(user: Any, today: date) -> str:
         writer.writerow(
             {
                 "what": "lot",
-                "material": lot.material,
-                "amount_g": lot.amount_g,
-                "left_g": view.left_g,
+                "material": no_formula(lot.material),
+                "amount_g": plain(lot.amount_g),
+                "left_g": plain(view.left_g),
                 "bought_on": lot.bought_on.isoformat(),
-                "price": _blank(lot.price),
+                "price": plain(lot.price),
                 "best_before": lot.best_before.isoformat() if lot.best_before else "",
                 "opened_on": lot.opened_on.isoformat() if lot.opened_on else "",
-                "note": _safe(lot.note),
+                "note": no_formula(lot.note),
             }
         )
     return out.getvalue()
-
-
-def _blank(value: Any) -> str:
-    return "" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
-
-
-def _safe(text: str) -> str:
-    """Keep a spreadsheet from taking text for a formula; import takes the sign off again."""
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text
 
 
 def preview(user: Any, text: str) -> list[Outcome]:
@@ -96,14 +93,19 @@ def preview(user: Any, text: str) -> list[Outcome]:
 
     Raises `CalmTinError` when it is no such file at all.
     """
+    if len(text) > FILE_BYTES:
+        raise CalmTinError(f"The file is larger than {FILE_BYTES // 1_000_000} MB.", field="file")
+    rows: list[dict[str, Any]] = []
     try:
-        rows = list(csv.DictReader(io.StringIO(text.lstrip("\ufeff")), strict=True))
+        for row in csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline=""), strict=True):
+            rows.append(row)
+            # While reading: what is too long is never read to its end.
+            if len(rows) > MOST_ROWS:
+                raise CalmTinError(f"Import up to {MOST_ROWS} rows at once.", field="file", limit=MOST_ROWS)
     except csv.Error as error:
         raise CalmTinError(f"This is not a CSV file: {error}.", field="file") from None
     if not rows:
         raise CalmTinError("There is no row under the header.", field="file")
-    if len(rows) > MOST_ROWS:
-        raise CalmTinError(f"Import up to {MOST_ROWS} rows at once.", field="file", limit=MOST_ROWS)
     missing = [column for column in REQUIRED if column not in rows[0]]
     if missing:
         raise CalmTinError(f"The header lacks the column {missing[0]}.", field="file")
@@ -121,7 +123,9 @@ def preview(user: Any, text: str) -> list[Outcome]:
 def _outcome(number: int, row: dict[str, Any], shelf: Shelf, names: dict[str, str]) -> Outcome:
     if None in row or None in row.values():
         raise CalmTinError("It has more or fewer cells than the header.")
-    cells = {key: (value or "").strip().removeprefix("'") for key, value in row.items()}
+    cells = {key: as_typed((value or "").strip(" ")) for key, value in row.items()}
+    for column, cell in cells.items():
+        check_text(cell, MOST_CHARS.get(column, 200), name=f"“{column}”")
     if cells["what"] == "material":
         return _material_outcome(number, cells, shelf, names)
     if cells["what"] != "lot":
@@ -129,6 +133,7 @@ def _outcome(number: int, row: dict[str, Any], shelf: Shelf, names: dict[str, st
     slug = names.get(cells["material"].lower(), cells["material"])
     if slug not in shelf and slug not in names.values():
         raise CalmTinError(f"There is no material called “{cells['material'][:40]}”.")
+    check_text(cells.get("note", ""), 200, name="“note” of a lot")
     facts = {
         "material": slug,
         "amount_g": _number(cells, "amount_g", high=1_000_000, low=0.01),
@@ -137,7 +142,7 @@ def _outcome(number: int, row: dict[str, Any], shelf: Shelf, names: dict[str, st
         "bought_on": _day(cells, "bought_on", required=True),
         "best_before": _day(cells, "best_before"),
         "opened_on": _day(cells, "opened_on"),
-        "note": cells.get("note", "")[:200],
+        "note": cells.get("note", ""),
     }
     label = shelf[slug].label if slug in shelf else cells["material"]
     return Outcome(
@@ -166,11 +171,11 @@ def _material_outcome(number: int, cells: dict[str, str], shelf: Shelf, names: d
     facts["strength_pct"] = facts["strength_pct"] or 100.0
     if (facts["melt_low_c"] is None) != (facts["melt_high_c"] is None):
         raise CalmTinError("Give both ends of the melting range, or neither.")
-    facts |= {"name": name[:80], "group": cells["group"], "behaves_like": cells["behaves_like"]}
+    facts |= {"name": name, "group": cells["group"], "behaves_like": cells["behaves_like"]}
     core = {k: v for k, v in facts.items() if k != "behaves_like"}
     own_material(library()[facts["behaves_like"]], slug="my_new", **core)
     facts |= {
-        "allergens": cells.get("allergens", "")[:120],
+        "allergens": cells.get("allergens", ""),
         "vegan": cells.get("vegan", "yes") != "no",
         "notes": cells.get("note", ""),
     }
@@ -185,7 +190,7 @@ def _number(
     text = cells.get(column, "")
     if not text and not required:
         return None
-    return read_number(text, name=f"“{column}”", low=low, high=high, places=2)
+    return read_number(text, name=f"“{column}”", low=low, high=high, places=PLACES.get(column, 2))
 
 
 def _day(cells: dict[str, str], column: str, *, required: bool = False) -> date | None:
@@ -193,11 +198,14 @@ def _day(cells: dict[str, str], column: str, *, required: bool = False) -> date 
     if not text and not required:
         return None
     try:
-        return date.fromisoformat(text)
+        day = date.fromisoformat(text)
     except ValueError:
         raise CalmTinError(f"“{column}” must be a day such as 2026-05-31, not “{text[:20]}”.") from None
+    check_day(day, name=f"“{column}”")
+    return day
 
 
+@sent_once
 @transaction.atomic
 def import_pantry(user: Any, text: str) -> list[Outcome]:
     """Import the whole file or, when any row is wrong, nothing; return the outcomes."""

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from typing import Any
 
-from calmtin.core.firmness import blend, flow_point_c, read, set_point_c
+from calmtin.core.firmness import blend, flow_point_c, read, set_point_c, why_not
 from calmtin.exchange.formula_file import FormulaFile
 
 USUAL_TEMPS = (8.0, 21.0, 33.0, 40.0)
@@ -15,9 +15,11 @@ USUAL_TEMPS = (8.0, 21.0, 33.0, 40.0)
 def prediction(formula: FormulaFile, temps_c: Sequence[float]) -> dict[str, Any]:
     """Return the prediction at `temps_c` as plain numbers, keyed by temperature."""
     blended = blend(formula.lines)
+    if reason := why_not(blended):
+        return _unpredicted(formula, temps_c, reason)
     reading = read(blended, list(temps_c))
     keys = [f"{temp:g}" for temp in temps_c]
-    flow_c = flow_point_c(blended)
+    flow_c, set_c = flow_point_c(blended), set_point_c(blended)
     return {
         "name": formula.name,
         "kind": formula.kind,
@@ -30,8 +32,22 @@ def prediction(formula: FormulaFile, temps_c: Sequence[float]) -> dict[str, Any]
             for k, low, high in zip(keys, reading.low, reading.high, strict=True)
         },
         "flow_c": None if flow_c is None else _round(flow_c, 1),
-        "set_c": _round(set_point_c(blended), 1),
+        "set_c": None if set_c is None else _round(set_c, 1),
         "warnings": formula.warnings + _warnings(formula),
+    }
+
+
+def _unpredicted(formula: FormulaFile, temps_c: Sequence[float], reason: str) -> dict[str, Any]:
+    """Say that there is nothing to predict: the same keys with nulls, and the reason first."""
+    nothing = dict.fromkeys(f"{temp:g}" for temp in temps_c)
+    return {
+        "name": formula.name,
+        "kind": formula.kind,
+        "total_percent": _round(formula.total_percent, 3),
+        **dict.fromkeys(("solid_percent", "yield_g_cm2", "rung", "band"), nothing),
+        "flow_c": None,
+        "set_c": None,
+        "warnings": [reason, *formula.warnings, *_warnings(formula)],
     }
 
 

@@ -2,22 +2,18 @@
 
 from __future__ import annotations
 
-import json
 import math
 from typing import Any
 
 from calmtin.core.errors import BadFormulaFile
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.targets import Limits, Target, solve
-from calmtin.exchange.formula_file import parse_formula
+from calmtin.exchange.formula_file import parse_formula, read_json
 
 
 def solve_file(text: str, shelf: Shelf) -> dict[str, Any]:
     """Read a formula with its target and limits, and return the solution as plain data."""
-    try:
-        data = json.loads(text)
-    except (ValueError, RecursionError) as error:
-        raise BadFormulaFile(f"This is not JSON: {error}.") from None
+    data = read_json(text)
     if not isinstance(data, dict) or "formula" not in data or not isinstance(data.get("target"), dict):
         raise BadFormulaFile('The file is one JSON object with "formula" and "target".')
     formula = parse_formula(data["formula"], shelf)

@@ -5,8 +5,8 @@ from calmtin.exchange import views
 app_name = "exchange"
 urlpatterns = [
     path("formulas/import/", views.formula_import, name="formula_import"),
-    path("formulas/<int:pk>/v/<int:number>/file/", views.formula_file, name="formula_file"),
-    path("formulas/<int:pk>/v/<int:number>/csv/", views.formula_csv, name="formula_csv"),
+    path("formulas/<row:pk>/v/<row:number>/file/", views.formula_file, name="formula_file"),
+    path("formulas/<row:pk>/v/<row:number>/csv/", views.formula_csv, name="formula_csv"),
     path("pantry/csv/", views.pantry_csv, name="pantry_csv"),
     path("pantry/import/", views.pantry_import, name="pantry_import"),
 ]

@@ -10,10 +10,12 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_http_methods
+from django.views.decorators.http import require_http_methods, require_safe
 
+from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
-from calmtin.exchange.formula_file import import_formula, lines_csv, write_formula
+from calmtin.core.limits import FILE_BYTES
+from calmtin.exchange.formula_file import import_formula, lines_csv, read_formula_file, write_formula
 from calmtin.exchange.pantry_csv import COLUMNS, export_pantry, import_pantry, preview
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import shelf_for
@@ -30,7 +32,9 @@ class FileForm(forms.Form):
     def clean(self) -> dict[str, Any]:
         """Read the file as text."""
         data = super().clean() or {}
-        if data.get("file"):
+        if data.get("file") and data["file"].size > FILE_BYTES:
+            self.add_error("file", f"The file is larger than {FILE_BYTES // 1_000_000} MB.")
+        elif data.get("file"):
             try:
                 data["text"] = data["file"].read().decode("utf-8-sig")
             except UnicodeDecodeError:
@@ -45,12 +49,12 @@ def _version(request: HttpRequest, pk: int, number: int) -> Version:
 
 
 def _attached(text: str, kind: str, name: str) -> HttpResponse:
-    response = HttpResponse(text, content_type=kind)
+    response = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response
 
 
-@require_GET
+@require_safe
 def formula_file(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Send a version as a formula file."""
     version = _version(request, pk, number)
@@ -58,7 +62,7 @@ def formula_file(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     return _attached(write_formula(version), "application/json", name)
 
 
-@require_GET
+@require_safe
 def formula_csv(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Send a version's lines as CSV."""
     version = _version(request, pk, number)
@@ -66,27 +70,31 @@ def formula_csv(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     return _attached(lines_csv(version, shelf_for(request.user)), "text/csv", name)
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def formula_import(request: HttpRequest) -> HttpResponse:
     """Start a formula from a file."""
     form = FileForm(request.POST or None, request.FILES or None)
     if request.method == "POST" and form.is_valid():
         try:
-            made = import_formula(request.user, form.cleaned_data["text"])
+            text = form.cleaned_data["text"]
+            said = read_formula_file(text, shelf_for(request.user)).warnings
+            made = import_formula(request.user, text, request_key=key_of(request))
+            for words in said:
+                messages.warning(request, words)
             return redirect("formulas:formula", pk=made.pk)
         except CalmTinError as refused:
             form.add_error("file", refused.sentence)
     return render(request, "exchange/formula_import.html", {"form": form})
 
 
-@require_GET
+@require_safe
 def pantry_csv(request: HttpRequest) -> HttpResponse:
     """Send the pantry as a file."""
     text = export_pantry(request.user, timezone.localdate())
     return _attached(text, "text/csv", "calm-tin-pantry.csv")
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def pantry_import(request: HttpRequest) -> HttpResponse:
     """Look a file over row by row; import it once nothing is wrong and the maker agrees."""
     form = FileForm(request.POST or None, request.FILES or None)
@@ -95,10 +103,12 @@ def pantry_import(request: HttpRequest) -> HttpResponse:
         text = form.cleaned_data["text"]
         try:
             outcomes = (
-                import_pantry(request.user, text)
+                import_pantry(request.user, text, request_key=key_of(request))
                 if "import" in request.POST
                 else preview(request.user, text)
             )
+            if outcomes is None:  # sent twice: it was imported the first time
+                return redirect("pantry:pantry")
             wrong = [o for o in outcomes if o.is_wrong]
             if "import" in request.POST and not wrong:
                 messages.success(request, f"Imported {len(outcomes)} rows.")

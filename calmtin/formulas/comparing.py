@@ -8,7 +8,7 @@ from decimal import Decimal
 from calmtin.accounts.models import Bench
 from calmtin.core.materials import Material, Shelf
 from calmtin.formulas.models import Line, Version
-from calmtin.formulas.readings import AtTemperature, Firmness, firmness_of
+from calmtin.formulas.readings import AtTemperature, Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries import cost_of_100_g
 
 
@@ -42,8 +42,8 @@ class VersionDiff:
     a: Version
     b: Version
     rows: list[DiffRow]
-    firmness_a: Firmness | None
-    firmness_b: Firmness | None
+    firmness_a: Firmness | Unpredicted
+    firmness_b: Firmness | Unpredicted
     places: list[tuple[AtTemperature, AtTemperature]]
     cost_a: Decimal | None
     cost_b: Decimal | None

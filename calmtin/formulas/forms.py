@@ -10,6 +10,7 @@ from django import forms
 
 from calmtin.common.fields import NumberField
 from calmtin.common.templatetags.calm import temp
+from calmtin.core.limits import DOSE_CHARS, RECIPE_CHARS
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.targets import Target
 from calmtin.core.units import fahrenheit_to_celsius
@@ -55,10 +56,14 @@ class FormulaForm(forms.Form):
         return cls(initial={name: getattr(formula, name) for name in fields})
 
 
-class RequestKeyForm(forms.Form):
-    """The key that makes a form count once."""
+class DoseForm(forms.Form):
+    """What is typed into a line: percent, "+3" on top of the base, or any measure."""
 
-    request_key = forms.UUIDField(required=False)
+    percent = forms.CharField(
+        max_length=DOSE_CHARS,
+        required=False,
+        error_messages={"max_length": "That is too long for an amount. Type it like 4.5, 12 g or ½ tsp."},
+    )
 
 
 class PercentForm(forms.Form):
@@ -73,7 +78,7 @@ class AddLineForm(forms.Form):
     material = forms.CharField(
         max_length=120, error_messages={"required": "Type or choose a material of your shelf."}
     )
-    percent = forms.CharField(max_length=40, required=False)
+    percent = forms.CharField(max_length=DOSE_CHARS, required=False)
 
 
 class AmountsForm(forms.Form):
@@ -279,7 +284,7 @@ class PasteForm(forms.Form):
     """A recipe as text, and what the formula will be called."""
 
     text = forms.CharField(
-        max_length=20_000,
+        max_length=RECIPE_CHARS,
         widget=forms.Textarea,
         error_messages={"required": "Paste the recipe, one material a line."},
     )

@@ -113,4 +113,6 @@ def _rescaled(
         ProposedLine(line.key, m, m, line.percent, p) for (line, m), p in zip(pairs, tidy, strict=True)
     ]
     parts = [(line.shown, float(line.now)) for line in lines]
-    return Proposal(lines, firmness_of(parts, version.formula, bench, overrun=version.overrun), None)
+    return Proposal(
+        version, lines, firmness_of(parts, version.formula, bench, overrun=version.overrun), None
+    )

@@ -9,11 +9,16 @@ from typing import Any
 from django.conf import settings
 from django.core.exceptions import PermissionDenied
 from django.db import models
+from django.db.models import QuerySet
 
-from calmtin.common.owned import Owned, OwnedQuerySet, Record
+from calmtin.common.guards import guard, guard_record
+from calmtin.common.owned import Owned, OwnedQuerySet, Record, within
 from calmtin.core.data.loader import kinds
 from calmtin.core.grain import COOLING_NAMES, COOLINGS
 from calmtin.core.kinds import Kind
+from calmtin.core.limits import BATCH_G, ON_TOP_PCT, OVERRUN_PCT, PERCENT
+
+POURED = "A poured version never changes."
 
 
 def kind_choices() -> list[tuple[str, str]]:
@@ -62,10 +67,18 @@ class Formula(Owned):
     )
     created_at = models.DateTimeField(auto_now_add=True)
     touched_at = models.DateTimeField(auto_now=True)
-    request_key = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
+    revision = models.PositiveIntegerField(default=0, help_text="counts the edits of name, kind and notes")
+    code = models.CharField(
+        max_length=8, blank=True, help_text="what its pours are called by, once there is one"
+    )
 
     class Meta:
         ordering = ["-touched_at", "-pk"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["owner", "code"], condition=~models.Q(code=""), name="one_formula_per_code"
+            ),
+        ]
 
     def __str__(self) -> str:
         return self.name
@@ -74,6 +87,16 @@ class Formula(Owned):
     def kind_facts(self) -> Kind:
         """The kind's usual ranges and target."""
         return kinds()[self.kind]
+
+
+class VersionQuerySet(OwnedQuerySet):
+    """Versions; what was poured stays poured, in bulk too."""
+
+    def update(self, **values: Any) -> int:
+        """Change versions, but never take back that one was poured."""
+        if "poured_at" in values and values["poured_at"] is None:
+            raise PermissionDenied(POURED)
+        return super().update(**values)
 
 
 class Version(Owned):
@@ -92,16 +115,24 @@ class Version(Owned):
     started_at = models.DateTimeField(auto_now_add=True)
     poured_at = models.DateTimeField(null=True, blank=True)
 
+    objects = VersionQuerySet.as_manager()
+
     class Meta:
         ordering = ["number"]
         constraints = [
             models.UniqueConstraint(fields=["formula", "number"], name="one_version_per_number"),
-            models.CheckConstraint(condition=models.Q(batch_g__gt=0), name="batch_above_zero"),
-            models.CheckConstraint(condition=models.Q(overrun_pct__lte=300), name="overrun_to_300"),
+            *within("version", BATCH_G, "batch_g"),
+            *within("version", OVERRUN_PCT, "overrun_pct"),
         ]
 
     def __str__(self) -> str:
         return f"{self.formula} v{self.number}"
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        """Save, unless that would take back that it was poured."""
+        if self.poured_at is None and self.pk and was_poured(self.pk):
+            raise PermissionDenied(POURED)
+        super().save(*args, **kwargs)
 
     @property
     def overrun(self) -> float:
@@ -114,12 +145,24 @@ class Version(Owned):
         return self.poured_at is not None
 
 
+def was_poured(version_pk: int | None) -> bool:
+    """Return whether the version with this key is frozen in the database."""
+    return QuerySet(Version).filter(pk=version_pk, poured_at__isnull=False).exists()
+
+
 class LineQuerySet(OwnedQuerySet):
     """Lines; the bulk ways of changing them stop at poured versions too."""
 
     def _refuse_poured(self) -> None:
         if self.filter(version__poured_at__isnull=False).exists():
-            raise PermissionDenied("A poured version never changes.")
+            raise PermissionDenied(POURED)
+
+    def bulk_create(self, objs: Any, *args: Any, **kwargs: Any) -> list[Line]:
+        """Add lines to drafts only."""
+        lines = list(objs)
+        if any(was_poured(pk) for pk in {line.version_id for line in lines}):
+            raise PermissionDenied(POURED)
+        return super().bulk_create(lines, *args, **kwargs)
 
     def update(self, **values: Any) -> int:
         """Change lines of drafts only."""
@@ -161,9 +204,8 @@ class Line(Owned):
                 condition=models.Q(is_balancing=True),
                 name="one_balancing_line",
             ),
-            models.CheckConstraint(
-                condition=models.Q(percent__gte=0) & models.Q(percent__lte=100), name="percent_0_to_100"
-            ),
+            *within("line", PERCENT, "percent", "alcohol_pct"),
+            *within("line", ON_TOP_PCT, "on_top_pct"),
             models.CheckConstraint(
                 condition=models.Q(is_balancing=False) | models.Q(on_top_pct=None),
                 name="what_is_on_top_balances_nothing",
@@ -189,15 +231,15 @@ class Line(Owned):
         return super().delete(*args, **kwargs)
 
     def _refuse_poured(self) -> None:
-        if Version.objects.filter(pk=self.version_id, poured_at__isnull=False).exists():
-            raise PermissionDenied("A poured version never changes.")
+        if was_poured(self.version_id):
+            raise PermissionDenied(POURED)
 
 
-class Step(Record):
+class Step(Owned):
     """A draft as it stood after an edit, so that the edit can be undone and done again.
 
     `came_from` is the step that was shown before it: what was undone and then left
-    for something else is still there.
+    for something else is still there. The oldest are folded together.
     """
 
     OWNER_PATH = "version__formula__owner"
@@ -278,3 +320,46 @@ class Acknowledgement(Record):
 
     def __str__(self) -> str:
         return f"{self.key} {self.material}: {self.reason}"
+
+
+guard_record("formulas_acknowledgement")
+_OF_POURED = (
+    "EXISTS (SELECT 1 FROM formulas_version v WHERE v.id = {}.version_id AND v.poured_at IS NOT NULL)"
+)
+guard(
+    "line_insert",
+    "INSERT",
+    "formulas_line",
+    "a poured version never changes",
+    when=_OF_POURED.format("NEW"),
+)
+guard(
+    "line_update",
+    "UPDATE",
+    "formulas_line",
+    "a poured version never changes",
+    when=_OF_POURED.format("OLD"),
+)
+guard(
+    "line_delete",
+    "DELETE",
+    "formulas_line",
+    "a poured version never changes",
+    when=_OF_POURED.format("OLD"),
+)
+guard(
+    "version_update",
+    "UPDATE OF batch_g, overrun_pct, cooling, number, formula_id, poured_at",
+    "formulas_version",
+    "a poured version never changes",
+    when="OLD.poured_at IS NOT NULL AND (NEW.poured_at IS NULL OR NEW.batch_g <> OLD.batch_g"
+    " OR NEW.overrun_pct <> OLD.overrun_pct OR NEW.cooling <> OLD.cooling OR NEW.number <> OLD.number"
+    " OR NEW.formula_id <> OLD.formula_id)",
+)
+guard(
+    "version_delete",
+    "DELETE",
+    "formulas_version",
+    "a poured version never changes",
+    when="OLD.poured_at IS NOT NULL",
+)

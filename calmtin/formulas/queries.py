@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
+from django.db.models import OuterRef, Subquery
 from django.urls import reverse
 
 from calmtin.accounts.models import Bench
@@ -18,7 +19,7 @@ from calmtin.core.grain import GrainRisk
 from calmtin.core.materials import LAYERS, Layer, Material, Shelf
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Formula, Line, Version
-from calmtin.formulas.readings import Firmness, firmness_of, grain_of
+from calmtin.formulas.readings import Firmness, Unpredicted, firmness_of, grain_of
 from calmtin.formulas.scenting import ScentView, scents_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pictures.ladder import Pin
@@ -74,7 +75,7 @@ class FormulaView:
     groups: list[GroupView]
     total: Decimal
     section: TinSection
-    firmness: Firmness | None
+    firmness: Firmness | Unpredicted
     grain: GrainRisk | None
     cautions: list[CautionView]
     scents: ScentView | None
@@ -117,7 +118,6 @@ def _section(pairs: list[tuple[Line, Material]], **size: float) -> TinSection:
 def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
     """Return the page of one version: lines in groups, pictures and firmness together."""
     pairs = lines_with_materials(version, shelf)
-    steps = list(version.steps.only("number", "came_from"))
     grams = masses([line.percent for line, _ in pairs], version.batch_g)
     views = [
         LineView(line, material, weight) for (line, material), weight in zip(pairs, grams, strict=True)
@@ -150,8 +150,8 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         cautions=cautions_of(version, pairs, firmness, bench),
         scents=scents_of(version, [(view.line, view.material, view.grams) for view in views]),
         can_undo=not version.is_poured
-        and any(s.number == version.step and s.came_from is not None for s in steps),
-        can_redo=not version.is_poured and any(s.came_from == version.step for s in steps),
+        and version.steps.filter(number=version.step, came_from__isnull=False).exists(),
+        can_redo=not version.is_poured and version.steps.filter(came_from=version.step).exists(),
     )
 
 
@@ -165,10 +165,10 @@ class CautionView:
 
 
 def cautions_of(
-    version: Version, pairs: list[tuple[Line, Material]], firmness: Firmness | None, bench: Bench
+    version: Version, pairs: list[tuple[Line, Material]], firmness: Firmness | Unpredicted, bench: Bench
 ) -> list[CautionView]:
     """Return what must be said about a version; what the maker has acknowledged comes last."""
-    if firmness is None:
+    if not pairs:
         return []
     by_slug = {line.material: line for line, _ in pairs}
     tincture = by_slug.get("alcohol_tincture")
@@ -182,8 +182,8 @@ def cautions_of(
             sees_sun=version.formula.sees_sun,
             batch_g=version.batch_g,
             scale_step_g=bench.scale_step_g,
-            set_c=firmness.set_c,
-            grain=grain_of(version, firmness),
+            set_c=firmness.set_c if firmness else None,
+            grain=grain_of(version, firmness) if firmness else None,
             alcohol_pct=tincture.alcohol_pct if tincture else None,
             notes=version.formula.notes,
         )
@@ -203,9 +203,10 @@ def cautions_of(
 
 def formulas_using(user: Any, slug: str) -> list[tuple[str, str]]:
     """Return the maker's formulas whose newest version uses a material, with their addresses."""
-    found = []
-    for formula in Formula.objects.of(user).filter(versions__lines__material=slug).distinct():
-        newest = formula.versions.last()
-        if newest and newest.lines.filter(material=slug).exists():
-            found.append((formula.name, reverse("formulas:formula", args=[formula.pk])))
-    return found
+    newest = Version.objects.filter(formula=OuterRef("pk")).order_by("-number").values("pk")[:1]
+    using = (
+        Formula.objects.of(user)
+        .annotate(newest=Subquery(newest))
+        .filter(newest__in=Line.objects.filter(material=slug).values("version"))
+    )
+    return [(formula.name, reverse("formulas:formula", args=[formula.pk])) for formula in using]

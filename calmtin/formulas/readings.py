@@ -23,6 +23,7 @@ from calmtin.core.firmness import (
     read,
     rung_word,
     set_point_c,
+    why_not,
 )
 from calmtin.core.grain import SCHOOLS, Cooling, GrainRisk, grain_risk
 from calmtin.core.materials import Material
@@ -62,6 +63,16 @@ class Hold:
 
 
 @dataclass(frozen=True)
+class Unpredicted:
+    """Why there is no firmness; false, so that a page asks `if firmness` and then for the reason."""
+
+    reason: str
+
+    def __bool__(self) -> bool:
+        return False
+
+
+@dataclass(frozen=True)
 class Firmness:
     """Everything read off the engine for one composition."""
 
@@ -75,7 +86,7 @@ class Firmness:
     solid_pct: float
     yield_value: float
     flow_c: float | None
-    set_c: float
+    set_c: float | None
     ladder: Ladder
     curve: SofteningCurve
 
@@ -98,7 +109,7 @@ def grain_of(version: Version, firmness: Firmness) -> GrainRisk:
     return grain_risk(
         firmness.blended,
         cast(Cooling, version.cooling),
-        pour_c=firmness.set_c + POUR_MARGIN_C,
+        pour_c=None if firmness.set_c is None else firmness.set_c + POUR_MARGIN_C,
         set_c=firmness.set_c,
         is_whipped=version.overrun_pct > 0,
     )
@@ -111,11 +122,13 @@ def firmness_of(
     *,
     overrun: float = 0.0,
     pins: list[Pin] | None = None,
-) -> Firmness | None:
-    """Return the firmness of masses of materials at this bench; None when nothing has weight."""
+) -> Firmness | Unpredicted:
+    """Return the firmness of masses of materials at this bench, or why there is none."""
     if not any(mass > 0 for _, mass in parts):
-        return None
+        return Unpredicted("Nothing in it has any weight yet.")
     blended = blend(parts)
+    if reason := why_not(blended):
+        return Unpredicted(reason)
     places = bench_places(bench)
     reading = read(blended, np.concatenate([[c for _, c in places], CURVE_C]))
     at = [
@@ -134,7 +147,7 @@ def firmness_of(
     unit = bench.temperature_unit
     flow_c, set_c = flow_point_c(blended), set_point_c(blended)
     flow_label = f"flows at {temp(round(flow_c), unit)}" if flow_c is not None else "never holds a shape"
-    set_label = f"sets from {temp(round(set_c), unit)}"
+    set_label = "" if set_c is None else f"sets from {temp(round(set_c), unit)}"
     n = len(places)
     kind = formula.kind_facts
     hold = None
@@ -177,11 +190,11 @@ def firmness_of(
 
 def preview(
     version: Version, lines: list[tuple[Line, Material, Decimal]], bench: Bench
-) -> tuple[Firmness | None, TinSection | None]:
+) -> tuple[Firmness | Unpredicted, TinSection | None]:
     """Return the firmness and the tin of lines in any amounts, before they are a version."""
     total = sum((amount for _, _, amount in lines), Decimal(0))
     if total <= 0:
-        return None, None
+        return Unpredicted("Nothing in it has any weight yet."), None
     section = tin_section(
         [(line.key, m.label, m.layer, float(100 * amount / total)) for line, m, amount in lines]
     )

@@ -7,16 +7,16 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
+from django.core.signing import BadSignature, Signer
 
 from calmtin.accounts.models import Bench
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Layer, Material, Shelf
-from calmtin.core.targets import Limits, Solution, Space, Target, solve
-from calmtin.core.units import read_number
+from calmtin.core.targets import Limits, Solution, Space, Stop, Target, never, solve
 from calmtin.core.weighing import share_out
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Line, Version
-from calmtin.formulas.readings import Firmness, firmness_of
+from calmtin.formulas.readings import Firmness, Unpredicted, firmness_of
 
 # Powders and finishing parts are dosed for their own sake: the solver leaves them alone.
 MOVED: tuple[Layer, ...] = ("wax", "butter", "soft_fat", "oil")
@@ -53,8 +53,9 @@ class ProposedLine:
 class Proposal:
     """A whole change, applied or refused as one."""
 
+    version: Version
     lines: list[ProposedLine]
-    firmness: Firmness | None
+    firmness: Firmness | Unpredicted
     solution: Solution | None
 
     @property
@@ -74,29 +75,42 @@ class Proposal:
 
     @property
     def token(self) -> str:
-        """The change in one field of a form."""
-        return ";".join(
-            f"{line.key}:{line.after.slug if line.after else ''}:{line.now}" for line in self.lines
-        )
+        """The change in one field of a form, signed for this draft as it is now."""
+        lines = [[line.key, line.after.slug if line.after else "", str(line.now)] for line in self.lines]
+        return _signer(self.version).sign_object(lines, compress=True)
 
 
-def read_token(text: str) -> list[tuple[str, str, Decimal]]:
-    """Return what a proposal's token says; refuse anything else."""
-    found = []
-    for part in text.split(";"):
-        pieces = part.split(":")
-        if len(pieces) != 3:
-            raise CalmTinError("This proposal cannot be read. Work it out again.", field="percent")
-        percent = read_number(pieces[2], name="The percentage", high=100.0, unit="%")
-        found.append((pieces[0], pieces[1], percent))
-    return found
+def read_token(version: Version, text: str) -> list[tuple[str, str, Decimal]]:
+    """Return the (key, slug, percent) that a proposal for this very draft says.
+
+    Raises `CalmTinError` for one that was made for another draft, for an earlier
+    state of it, or by anybody else.
+    """
+    try:
+        lines = _signer(version).unsign_object(text)
+    except BadSignature:
+        raise CalmTinError(
+            "This proposal was worked out for another state of the formula. Work it out again.",
+            field="percent",
+        ) from None
+    return [(key, slug, Decimal(percent)) for key, slug, percent in lines]
+
+
+def _signer(version: Version) -> Signer:
+    return Signer(salt=f"calmtin.proposal.{version.pk}.{version.revision}")
 
 
 Span = tuple[float, float]
 
 
 def propose_target(
-    version: Version, shelf: Shelf, bench: Bench, target: Target, spans: Mapping[str, Span]
+    version: Version,
+    shelf: Shelf,
+    bench: Bench,
+    target: Target,
+    spans: Mapping[str, Span],
+    *,
+    stop: Stop = never,
 ) -> Proposal:
     """Return the least change that meets `target` within `spans`, percents by line key or by layer."""
     pairs = lines_with_materials(version, shelf)
@@ -109,7 +123,7 @@ def propose_target(
     )
     parts = [(material, float(line.percent)) for line, material in pairs]
     limits = Limits(locked, {s: r for s, r in ranges.items() if s not in locked}, layers)
-    solution = solve(parts, target, limits)
+    solution = solve(parts, target, limits, stop=stop)
     return proposal_of(version, pairs, [m for _, m in pairs], solution, bench, limits)
 
 
@@ -128,7 +142,9 @@ def proposal_of(
         for (line, before), now, percent in zip(pairs, after, percents, strict=True)
     ]
     parts = [(line.shown, float(line.now)) for line in lines]
-    return Proposal(lines, firmness_of(parts, version.formula, bench, overrun=version.overrun), solution)
+    return Proposal(
+        version, lines, firmness_of(parts, version.formula, bench, overrun=version.overrun), solution
+    )
 
 
 def tidied(

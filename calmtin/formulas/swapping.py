@@ -12,7 +12,7 @@ from calmtin.core.data.loader import read_table
 from calmtin.core.feel import OWN_SCENT
 from calmtin.core.firmness import skin_melt
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.targets import Limits, Target, solve
+from calmtin.core.targets import Limits, Stop, Target, never, solve
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Line, Version
 from calmtin.formulas.readings import firmness_of
@@ -49,6 +49,7 @@ def candidates(
     avoid: list[str],
     stock: set[str],
     costs: dict[str, Decimal],
+    stop: Stop = never,
 ) -> list[Candidate]:
     """Return what may replace a line, ranked by how little else must change for equal firmness.
 
@@ -61,7 +62,7 @@ def candidates(
     chosen = stand_ins(old, shelf, avoid=avoid, used=used, stock=stock)[:MOST_CANDIDATES]
     notes = {row["to"]: row["factor_or_note"] for row in read_table("swaps") if row["from"] == old.slug}
     today = Today(version, pairs, bench, costs)
-    found = [_candidate(today, here, new, notes.get(new.slug, ""), stock) for new in chosen]
+    found = [_candidate(today, here, new, notes.get(new.slug, ""), stock, stop) for new in chosen]
     return sorted(found, key=lambda c: (not c.equal.is_met, c.equal.moved))
 
 
@@ -99,7 +100,7 @@ class Today:
         return cost_of_100_g(self.costs, [(m.slug, percent) for m, percent in lines if percent])
 
 
-def _candidate(today: Today, here: int, new: Material, note: str, stock: set[str]) -> Candidate:
+def _candidate(today: Today, here: int, new: Material, note: str, stock: set[str], stop: Stop) -> Candidate:
     version, pairs, bench = today.version, today.pairs, today.bench
     old = pairs[here][1]
     after = [new if i == here else material for i, (_, material) in enumerate(pairs)]
@@ -108,7 +109,9 @@ def _candidate(today: Today, here: int, new: Material, note: str, stock: set[str
         for (line, before), now in zip(pairs, after, strict=True)
     ]
     parts = [(line.shown, float(line.now)) for line in plain]
-    one = Proposal(plain, firmness_of(parts, version.formula, bench, overrun=version.overrun), None)
+    one = Proposal(
+        version, plain, firmness_of(parts, version.formula, bench, overrun=version.overrun), None
+    )
     locked = frozenset(
         m.slug for (line, _), m in zip(pairs, after, strict=True) if line.is_locked or m.layer not in MOVED
     ) - {new.slug}
@@ -116,6 +119,7 @@ def _candidate(today: Today, here: int, new: Material, note: str, stock: set[str
         [(m, float(line.percent)) for (line, _), m in zip(pairs, after, strict=True)],
         Target(today.rung, bench.room_c),
         Limits(locked),
+        stop=stop,
     )
     equal = proposal_of(version, pairs, after, solution, bench)
     return Candidate(new, note, one, equal, _changes(today, old, new, equal), new.slug in stock)

@@ -9,7 +9,7 @@ from itertools import islice, product
 from calmtin.accounts.models import Bench
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.targets import Limits, Solution, Target, solve, solve_if_met
+from calmtin.core.targets import Limits, Solution, Stop, Target, never, solve, solve_if_met
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Line, Version
 from calmtin.formulas.readings import firmness_of
@@ -27,7 +27,9 @@ def flags_in(version: Version, shelf: Shelf, flags: list[str]) -> list[str]:
     return [flag for flag in flags if any(material.has_any([flag]) for material in materials)]
 
 
-def without(version: Version, shelf: Shelf, bench: Bench, flag: str, stock: set[str]) -> Proposal:
+def without(
+    version: Version, shelf: Shelf, bench: Bench, flag: str, stock: set[str], *, stop: Stop = never
+) -> Proposal:
     """Return the version without `flag`, at equal firmness where that can be had.
 
     Every line that has it gets a stand-in, or goes where there is none. The first
@@ -50,9 +52,13 @@ def without(version: Version, shelf: Shelf, bench: Bench, flag: str, stock: set[
     target = Target(_rung_of(version, pairs, bench), bench.room_c)
     found = []
     for chosen in islice(product(*offers), MOST_TRIES):
+        if found and stop():
+            break
         slugs = [material.slug for material in chosen if material]
         if len(set(slugs)) == len(slugs):
-            proposal = _replaced(version, pairs, dict(zip(marked, chosen, strict=True)), target, bench)
+            proposal = _replaced(
+                version, pairs, dict(zip(marked, chosen, strict=True)), target, bench, stop
+            )
             found.append((_cost_of_choice(proposal, slugs, stock), proposal))
     if not found:
         raise CalmTinError("Too much of this formula has it; start a new one instead.", field="flag")
@@ -74,6 +80,7 @@ def _replaced(
     stand_ins: dict[int, Material | None],
     target: Target,
     bench: Bench,
+    stop: Stop,
 ) -> Proposal:
     kept = [i for i in range(len(pairs)) if stand_ins.get(i, pairs[i][1]) is not None]
     after = [stand_ins.get(i) or pairs[i][1] for i in kept]
@@ -93,7 +100,7 @@ def _replaced(
         if m.layer not in MOVED or (i not in stand_ins and pairs[i][0].is_locked)
     )
     parts = [(m, float(p)) for m, p in zip(after, percents, strict=True)]
-    solution = solve(parts, target, Limits(locked))
+    solution = solve(parts, target, Limits(locked), stop=stop)
     proposal = proposal_of(version, [pairs[i] for i in kept], after, solution, bench)
     lost = [
         ProposedLine(line.key, material, None, line.percent, Decimal(0))
@@ -121,7 +128,9 @@ class LotUse:
         return batch_g * self.left_g / self.used_g if self.used_g else Decimal(0)
 
 
-def use_up(version: Version, shelf: Shelf, bench: Bench, slug: str, left_g: Decimal) -> LotUse:
+def use_up(
+    version: Version, shelf: Shelf, bench: Bench, slug: str, left_g: Decimal, *, stop: Stop = never
+) -> LotUse:
     """Return the version with as much of a lot as its batch and the firmness of today allow.
 
     At most all of `left_g` (g), and no more than is usual for the material and for
@@ -149,7 +158,7 @@ def use_up(version: Version, shelf: Shelf, bench: Bench, slug: str, left_g: Deci
     def attempt(share: float) -> Solution | None:
         share = round(share, 3)
         try:
-            return solve_if_met(parts, target, Limits(locked, {slug: (share, share)}))
+            return solve_if_met(parts, target, Limits(locked, {slug: (share, share)}), stop=stop)
         except CalmTinError:
             return None
 

@@ -18,7 +18,7 @@ from calmtin.core.units import read_number
 from calmtin.core.weighing import whole_steps
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Finish, Version
-from calmtin.formulas.readings import Firmness, firmness_of
+from calmtin.formulas.readings import Firmness, Unpredicted, firmness_of
 from calmtin.pictures.section import TinSection, tin_section
 
 
@@ -30,7 +30,7 @@ class PortionView:
     share: str
     problem: str
     portion: Portion | None
-    firmness: Firmness | None
+    firmness: Firmness | Unpredicted
     section: TinSection
 
     @property
@@ -105,7 +105,7 @@ def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, s
             width=64.0,
             height=48.0,
         )
-        firm = firmness_of(masses, version.formula, bench) if base else None
+        firm = firmness_of(masses, version.formula, bench)
         views.append(
             PortionView(
                 finish, boxes[finish.pk], problems.get(f"share_{finish.pk}", ""), portion, firm, section

@@ -5,15 +5,20 @@ from __future__ import annotations
 from dataclasses import dataclass
 from decimal import Decimal
 
+from django.core.signing import BadSignature, Signer
+
 from calmtin.accounts.models import Bench
 from calmtin.core.data.loader import kinds
+from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
 from calmtin.core.starters import Starter, starters
-from calmtin.core.units import read_number
+from calmtin.core.targets import Stop, never
 from calmtin.formulas.models import Formula
-from calmtin.formulas.readings import Firmness, firmness_of
+from calmtin.formulas.readings import Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries import cost_of_100_g
 from calmtin.pictures.section import TinSection, tin_section
+
+_SIGNER = Signer(salt="calmtin.worked")
 
 
 @dataclass(frozen=True)
@@ -21,23 +26,23 @@ class WorkedFormula:
     """A complete formula to start from, as the page shows it."""
 
     starter: Starter
-    firmness: Firmness | None
+    firmness: Firmness | Unpredicted
     section: TinSection
     cost_100_g: Decimal | None
 
     @property
     def token(self) -> str:
         """Its lines in one field of a form."""
-        return ";".join(f"{material.slug}:{percent}" for material, percent in self.starter.lines)
+        lines = [[material.slug, str(percent)] for material, percent in self.starter.lines]
+        return _SIGNER.sign_object(lines, compress=True)
 
 
 def read_lines(text: str) -> list[tuple[str, Decimal]]:
-    """Return the lines that a worked formula's token says; refuse anything else."""
-    found = []
-    for part in text.split(";"):
-        slug, _, percent = part.partition(":")
-        found.append((slug, read_number(percent, name="The percentage", high=100.0, unit="%")))
-    return found
+    """Return the lines that a worked formula's token says; refuse anything that we did not say."""
+    try:
+        return [(slug, Decimal(percent)) for slug, percent in _SIGNER.unsign_object(text)]
+    except BadSignature:
+        raise CalmTinError("This formula cannot be read. Show the three formulas again.") from None
 
 
 def worked_formulas(
@@ -49,6 +54,7 @@ def worked_formulas(
     place: str,
     stock: set[str],
     costs: dict[str, Decimal],
+    stop: Stop = never,
 ) -> list[WorkedFormula]:
     """Return three worked formulas for the answers, each with its pictures and cost.
 
@@ -58,7 +64,8 @@ def worked_formulas(
     hot_c = {"hot": bench.hot_c, "room": bench.room_c, "cold": bench.room_c}.get(place)
     at_c = bench.cold_c if place == "cold" else bench.room_c
     found = []
-    for starter in starters(shelf, kind, avoid=avoid, stock=frozenset(stock), at_c=at_c, hot_c=hot_c):
+    worked = starters(shelf, kind, avoid=avoid, stock=frozenset(stock), at_c=at_c, hot_c=hot_c, stop=stop)
+    for starter in worked:
         lines = starter.lines
         parts = [(material, float(percent)) for material, percent in lines]
         section = tin_section(

@@ -6,11 +6,13 @@ from decimal import Decimal
 from typing import Any
 
 from django import forms
+from django.core.validators import MaxValueValidator, MinValueValidator
 
 from calmtin.common.fields import NumberField
 from calmtin.core.data.loader import library
+from calmtin.core.limits import FIRST_DAY, LAST_DAY
 from calmtin.core.measures import FORMS
-from calmtin.pantry.models import GROUP_CHOICES, Infusion
+from calmtin.pantry.models import GROUP_CHOICES, Infusion, Lot
 from calmtin.pantry.queries import FREE_FROM
 
 NUTS_AND_CO = [("bee", "bee"), ("coconut", "coconut"), ("tree_nut", "nut"), ("soy", "soy")]
@@ -33,10 +35,14 @@ class StyledForm(forms.Form):
 
 
 def date_field(label: str, *, required: bool = False) -> forms.DateField:
-    """Return a field for a day."""
+    """Return a field for a day, within the years that a bench can see."""
     return forms.DateField(
         label=label,
         required=required,
+        validators=[
+            MinValueValidator(FIRST_DAY, f"Type a day from {FIRST_DAY.year} on."),
+            MaxValueValidator(LAST_DAY, f"Type a day up to {LAST_DAY.year}."),
+        ],
         widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
         error_messages={"invalid": "Type a day such as 2026-05-31."},
     )
@@ -162,6 +168,36 @@ class LotForm(StyledForm):
         if data.get("best_before") and data.get("bought_on") and data["best_before"] < data["bought_on"]:
             self.add_error("best_before", "Best before lies before the day it was bought.")
         return data
+
+
+class CorrectLotForm(StyledForm):
+    """What was typed for a purchase, put right, and why."""
+
+    amount_g = NumberField(label="Bought, g", low=0.01, high=1_000_000, unit="g", places=2)
+    price = NumberField(label="Price", high=100_000, places=2, required=False)
+    bought_on = date_field("Bought on", required=True)
+    best_before = date_field("Best before")
+    opened_on = date_field("Opened on")
+    note = forms.CharField(max_length=200, required=False)
+    reason = forms.CharField(
+        label="Why", max_length=100, error_messages={"required": "Say why: a slip, the wrong unit."}
+    )
+
+    @classmethod
+    def of(cls, lot: Lot) -> CorrectLotForm:
+        """Return the form filled in with `lot`."""
+        names = [name for name in cls.base_fields if name != "reason"]
+        return cls(initial={name: getattr(lot, name) for name in names}, prefix="fix")
+
+
+class VoidLotForm(StyledForm):
+    """Why a lot goes off the shelf."""
+
+    reason = forms.CharField(
+        label="Why",
+        max_length=200,
+        error_messages={"required": "Say why it goes: typed twice, thrown away, given away."},
+    )
 
 
 class ReweighForm(StyledForm):

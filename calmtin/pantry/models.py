@@ -9,7 +9,9 @@ from typing import Any
 from django.conf import settings
 from django.db import models
 
-from calmtin.common.owned import Owned, Record
+from calmtin.common.guards import guard, guard_record
+from calmtin.common.owned import Owned, Record, days_within, within
+from calmtin.core import limits
 from calmtin.core.materials import GROUPS
 
 GROUP_CHOICES = [(group, group.replace("_", " ")) for group in GROUPS]
@@ -37,7 +39,18 @@ class OwnMaterial(Owned):
 
     class Meta:
         ordering = ["name"]
-        constraints = [models.UniqueConstraint(fields=["owner", "slug"], name="one_own_material_per_slug")]
+        constraints = [
+            models.UniqueConstraint(fields=["owner", "slug"], name="one_own_material_per_slug"),
+            *within("own_material", limits.MELT_C, "melt_low_c", "melt_high_c"),
+            *within("own_material", limits.DENSITY, "density"),
+            *within("own_material", limits.STRENGTH_PCT, "strength_pct"),
+            *within("own_material", limits.PERCENT, "limit_pct"),
+            models.CheckConstraint(
+                condition=models.Q(melt_low_c=None, melt_high_c=None)
+                | models.Q(melt_low_c__lte=models.F("melt_high_c")),
+                name="own_material_melts_upwards",
+            ),
+        ]
 
     def __str__(self) -> str:
         return self.name
@@ -57,7 +70,10 @@ class Override(Owned):
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["owner", "material"], name="one_override_per_material")
+            models.UniqueConstraint(fields=["owner", "material"], name="one_override_per_material"),
+            *within("override", limits.DENSITY, "density"),
+            *within("override", limits.STRENGTH_PCT, "strength_pct"),
+            *within("override", limits.PERCENT, "typical_low_pct", "typical_high_pct", "limit_pct"),
         ]
 
     def __str__(self) -> str:
@@ -77,10 +93,15 @@ class Lot(Owned):
     opened_on = models.DateField(null=True, blank=True)
     note = models.CharField(max_length=200, blank=True)
     added_at = models.DateTimeField(auto_now_add=True)
+    voided_at = models.DateTimeField(null=True, blank=True, help_text="when it was taken off the shelf")
 
     class Meta:
         ordering = [models.F("best_before").asc(nulls_last=True), "bought_on", "pk"]
-        constraints = [models.CheckConstraint(condition=models.Q(amount_g__gt=0), name="lot_above_zero")]
+        constraints = [
+            *within("lot", limits.LOT_G, "amount_g"),
+            *within("lot", limits.PRICE, "price"),
+            *days_within("lot", "bought_on", "best_before", "opened_on"),
+        ]
 
     def __str__(self) -> str:
         return f"{self.material}, bought {self.bought_on}"
@@ -100,6 +121,7 @@ class Movement(Record):
         PUT_BACK = "put_back", "put back"
         CORRECTED = "corrected", "re-weighed"
         USED = "used", "used otherwise"
+        VOIDED = "voided", "taken off the shelf"
 
     OWNER_PATH = "lot__owner"
 
@@ -118,6 +140,7 @@ class Movement(Record):
                 condition=~models.Q(source=""),
                 name="one_movement_per_source",
             ),
+            *within("movement", (-limits.LOT_G[1], limits.LOT_G[1]), "grams"),
         ]
 
     def __str__(self) -> str:
@@ -138,7 +161,14 @@ class OwnContainer(Owned):
 
     class Meta:
         ordering = ["name"]
-        constraints = [models.CheckConstraint(condition=models.Q(brim_ml__gt=0), name="brim_above_zero")]
+        constraints = [
+            *within("container", limits.BRIM_ML, "brim_ml"),
+            *within("container", limits.FILL_PCT, "usual_level_pct"),
+            *within("container", limits.CAVITIES, "cavities"),
+            *within("container", limits.ON_HAND, "on_hand"),
+            *within("container", limits.PRICE, "price"),
+            *within("container", limits.WEIGHT_G, "tare_g"),
+        ]
 
     def __str__(self) -> str:
         return self.name
@@ -170,6 +200,12 @@ class Infusion(Owned):
 
     class Meta:
         ordering = ["-started_on", "-pk"]
+        constraints = [
+            *within("infusion", limits.HERB_G, "herb_g"),
+            *within("infusion", limits.OIL_G, "oil_g"),
+            *within("infusion", limits.WEIGHT_G, "recovered_g"),
+            *days_within("infusion", "started_on", "due_on", "strained_on"),
+        ]
 
     def __str__(self) -> str:
         return f"{self.herb} in {self.oil}"
@@ -196,6 +232,10 @@ class Rendering(Owned):
 
     class Meta:
         ordering = ["-done_on", "-pk"]
+        constraints = [
+            *within("rendering", limits.COMB_G, "raw_g", "clean_g"),
+            *days_within("rendering", "done_on"),
+        ]
 
     def __str__(self) -> str:
         return f"{self.raw_g} g of comb"
@@ -212,3 +252,13 @@ USUAL_DAYS: dict[Any, timedelta] = {"cold": timedelta(weeks=4), "warm": timedelt
 def due_date(method: str, started_on: date) -> date:
     """Return when an infusion started on a day is usually strained."""
     return started_on + USUAL_DAYS[method]
+
+
+guard_record("pantry_movement")
+guard(
+    "lot_delete",
+    "DELETE",
+    "pantry_lot",
+    "a lot with movements stays; take it off the shelf instead",
+    when="EXISTS (SELECT 1 FROM pantry_movement m WHERE m.lot_id = OLD.id)",
+)

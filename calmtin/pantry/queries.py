@@ -10,9 +10,9 @@ from decimal import Decimal
 from typing import Any
 
 import numpy as np
-from django.db.models import Sum
 
 from calmtin.accounts.models import Bench
+from calmtin.common.numbers import SumGrams
 from calmtin.common.templatetags.calm import group_name, temp
 from calmtin.core.data.loader import library, read_table, synonyms
 from calmtin.core.firmness import blend, flow_point_c, read, set_point_c
@@ -69,17 +69,21 @@ class ShelfGroup:
     rows: list[ShelfRow]
 
 
-def lots_of(user: Any, today: date, material: str | None = None) -> list[LotView]:
-    """Return lots with their balances, first to expire first."""
+def lots_of(
+    user: Any, today: date, material: str | None = None, *, voided_too: bool = False
+) -> list[LotView]:
+    """Return lots with their balances, first to expire first; those off the shelf only if asked."""
     # Grouping drops the model's own ordering, so it is said again.
-    lots = Lot.objects.of(user).annotate(left=Sum("movements__grams")).order_by(*Lot._meta.ordering)
+    lots = Lot.objects.of(user).annotate(left=SumGrams("movements__grams")).order_by(*Lot._meta.ordering)
+    if not voided_too:
+        lots = lots.filter(voided_at=None)
     if material is not None:
         lots = lots.filter(material=material)
     found = []
     for lot in lots:
         late = lot.best_before is not None and lot.best_before < today
         soon = lot.best_before is not None and not late and lot.best_before <= today + SOON
-        found.append(LotView(lot, lot.left or Decimal(0), late, soon))
+        found.append(LotView(lot, lot.left, late, soon))
     return found
 
 
@@ -136,7 +140,7 @@ class MaterialView:
 def material_view(user: Any, shelf: Shelf, slug: str, bench: Bench, today: date) -> MaterialView:
     """Return what a material does: its curve, its lots, its swaps, where it is used."""
     material = shelf[slug]
-    lots = lots_of(user, today, slug)
+    lots = lots_of(user, today, slug, voided_too=True)
     swaps = [
         (
             " and ".join(shelf[s].label for s in row["to"].split(" plus ") if s in shelf),

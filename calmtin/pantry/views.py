@@ -10,17 +10,19 @@ from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_http_methods
+from django.views.decorators.http import require_http_methods, require_safe
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
-from calmtin.core.data.loader import drops_per_ml
+from calmtin.core.data.loader import drops_per_ml, library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.recipe_text import weigh_typed
 from calmtin.pantry import queries, services
 from calmtin.pantry.adapters import containers_for, shelf_for
 from calmtin.pantry.forms import (
     ContainerForm,
+    CorrectLotForm,
     InfusionForm,
     LotForm,
     MaterialForm,
@@ -29,11 +31,12 @@ from calmtin.pantry.forms import (
     ReweighForm,
     SearchForm,
     StrainForm,
+    VoidLotForm,
 )
 from calmtin.pantry.models import Infusion, Lot, Override, OwnContainer, Rendering
 
 
-@require_GET
+@require_safe
 def pantry(request: HttpRequest) -> HttpResponse:
     """Show the shelf, narrowed as it is typed."""
     form = SearchForm(request.GET)
@@ -51,7 +54,7 @@ def pantry(request: HttpRequest) -> HttpResponse:
     return page_or_fragment(request, "pantry/pantry.html", "pantry/_shelf.html", context)
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def material(request: HttpRequest, slug: str) -> HttpResponse:
     """Show a material; POST puts a lot of it on the shelf or keeps own figures."""
     shelf, today = shelf_for(request.user), timezone.localdate()
@@ -63,7 +66,7 @@ def material(request: HttpRequest, slug: str) -> HttpResponse:
     )
     if lot.is_bound and lot.is_valid() and _buy(request, slug, lot):
         return redirect("pantry:material", slug=slug)
-    if own.is_bound and own.is_valid():
+    if own.is_bound and own.is_valid() and slug in library():
         services.set_own_figures(request.user, slug, **own.figures())
         messages.success(request, "Kept. Predictions use your figures from now on.")
         return redirect("pantry:material", slug=slug)
@@ -88,6 +91,7 @@ def _buy(request: HttpRequest, slug: str, form: LotForm) -> bool:
             material=slug,
             amount_g=Decimal(repr(weight.grams)).quantize(Decimal("0.01")),
             typed=f"{words}{span}"[:120],
+            request_key=key_of(request),
             **{name: data[name] for name in ("bought_on", "price", "best_before", "opened_on", "note")},
         )
     except CalmTinError as refused:
@@ -97,13 +101,13 @@ def _buy(request: HttpRequest, slug: str, form: LotForm) -> bool:
     return True
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def material_new(request: HttpRequest) -> HttpResponse:
     """Add a material that the library lacks."""
     form = MaterialForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         try:
-            row = services.add_material(request.user, **form.facts())
+            row = services.add_material(request.user, **form.facts(), request_key=key_of(request))
             return redirect("pantry:material", slug=row.slug)
         except CalmTinError as refused:
             known = {"melt_low_c": "melt_low", "behaves_like": "behaves_like"}
@@ -111,47 +115,77 @@ def material_new(request: HttpRequest) -> HttpResponse:
     return render(request, "pantry/material_new.html", {"form": form})
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def lot(request: HttpRequest, pk: int) -> HttpResponse:
     """Show a lot's ledger; POST corrects it by re-weighing."""
     found = Lot.objects.own_or_404(request.user, pk=pk)
-    form = ReweighForm(request.POST or None)
-    if request.method == "POST" and form.is_valid():
-        data = form.cleaned_data
-        services.reweigh(request.user, found, actual_g=data["actual"], reason=data["reason"])
-        return redirect("pantry:lot", pk=pk)
+    act = request.POST.get("act", "reweigh") if request.method == "POST" else ""
+    weighed = ReweighForm(request.POST if act == "reweigh" else None)
+    fixed = CorrectLotForm(request.POST, prefix="fix") if act == "fix" else CorrectLotForm.of(found)
+    void = VoidLotForm(request.POST if act == "void" else None, prefix="void")
+    form = {"reweigh": weighed, "fix": fixed, "void": void}.get(act)
+    if act == "restore" or (form is not None and form.is_valid()):
+        try:
+            _change_lot(request, found, act, form.cleaned_data if form else {})
+            return redirect("pantry:lot", pk=pk)
+        except CalmTinError as refused:
+            if form is None:
+                raise
+            form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+        found.refresh_from_db()
     context = {
         "lot": found,
         "material": shelf_for(request.user)[found.material],
         "left": services.balance(found),
-        "form": form,
+        "weighed": weighed,
+        "fixed": fixed,
+        "void": void,
+        "act": act,
     }
     return render(request, "pantry/lot.html", context)
 
 
-@require_http_methods(["GET", "POST"])
+def _change_lot(request: HttpRequest, found: Lot, act: str, data: dict[str, Any]) -> None:
+    key = key_of(request)
+    if act == "reweigh":
+        services.reweigh(
+            request.user, found, actual_g=data["actual"], reason=data["reason"], request_key=key
+        )
+    elif act == "fix":
+        services.correct_lot(request.user, found, **data, request_key=key)
+    elif act == "void":
+        services.void_lot(request.user, found, reason=data["reason"])
+    else:
+        services.restore_lot(request.user, found)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
 def container_list(request: HttpRequest) -> HttpResponse:
     """Show containers and moulds; POST adds one."""
     form = ContainerForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
-        services.add_container(
-            request.user,
-            name=data["name"],
-            brim_ml=float(data["brim_ml"]),
-            usual_level_pct=float(data["usual_level_pct"]),
-            cavities=int(data["cavities"]),
-            tare_g=data["empty_g"],
-            on_hand=None if data["on_hand"] is None else int(data["on_hand"]),
-            price=data["price"],
-        )
-        return redirect("pantry:containers")
+        try:
+            services.add_container(
+                request.user,
+                name=data["name"],
+                brim_ml=float(data["brim_ml"]),
+                usual_level_pct=float(data["usual_level_pct"]),
+                cavities=int(data["cavities"]),
+                tare_g=data["empty_g"],
+                on_hand=None if data["on_hand"] is None else int(data["on_hand"]),
+                price=data["price"],
+                request_key=key_of(request),
+            )
+            return redirect("pantry:containers")
+        except CalmTinError as refused:
+            form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
     own = OwnContainer.objects.of(request.user)
     shipped = [c for slug, c in containers_for(request.user).items() if not slug.startswith("my_")]
     return render(request, "pantry/containers.html", {"form": form, "own": own, "shipped": shipped})
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def making(request: HttpRequest) -> HttpResponse:
     """Show infusions and rendered wax; POST starts an infusion or records a rendering."""
     today, shelf = timezone.localdate(), shelf_for(request.user)
@@ -171,30 +205,34 @@ def making(request: HttpRequest) -> HttpResponse:
 
 def _infuse(request: HttpRequest, form: InfusionForm) -> bool:
     data = {name: value for name, value in form.cleaned_data.items() if name != "is_dried"}
-    services.start_infusion(request.user, **data)
+    try:
+        services.start_infusion(request.user, **data, request_key=key_of(request))
+    except CalmTinError as refused:
+        form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+        return False
     return True
 
 
 def _render(request: HttpRequest, form: RenderForm) -> bool:
     try:
-        services.render_comb(request.user, **form.cleaned_data)
+        services.render_comb(request.user, **form.cleaned_data, request_key=key_of(request))
     except CalmTinError as refused:
-        form.add_error(refused.field, refused.sentence)
+        form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
         return False
     return True
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def infusion(request: HttpRequest, pk: int) -> HttpResponse:
     """Show an infusion; POST strains it."""
     found = Infusion.objects.own_or_404(request.user, pk=pk)
     form = StrainForm(request.POST or None, initial={"strained_on": timezone.localdate()})
     if request.method == "POST" and form.is_valid():
         try:
-            lot = services.strain(request.user, found, **form.cleaned_data)
+            lot = services.strain(request.user, found, **form.cleaned_data, request_key=key_of(request))
             return redirect("pantry:lot", pk=lot.pk)
         except CalmTinError as refused:
-            form.add_error(refused.field, refused.sentence)
+            form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
     context = {"infusion": found, "oil": shelf_for(request.user)[found.oil], "form": form}
     context["days"] = (found.due_on - timezone.localdate()) // timedelta(days=1)
     return render(request, "pantry/infusion.html", context)

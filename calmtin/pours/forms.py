@@ -56,7 +56,6 @@ class CheckForm(forms.Form):
     )
     verdict = forms.ChoiceField(choices=Check.Verdict.choices, required=False, widget=forms.RadioSelect)
     notes = forms.CharField(required=False, max_length=4000, widget=forms.Textarea)
-    request_key = forms.UUIDField(required=False)
 
     def __init__(self, *args: Any, rungs: list[tuple[str, str]], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

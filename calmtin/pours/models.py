@@ -6,14 +6,16 @@ ones stay as they were.
 
 from __future__ import annotations
 
-import uuid
 from decimal import Decimal
 
 from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
+from django.utils import timezone
 
-from calmtin.common.owned import Owned, Record
+from calmtin.common.guards import guard, guard_record
+from calmtin.common.owned import Owned, Record, within
+from calmtin.core import limits
 from calmtin.formulas.models import Version
 
 
@@ -23,6 +25,7 @@ class Pour(Owned):
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="pours")
     version = models.ForeignKey(Version, on_delete=models.PROTECT, related_name="pours")
     number = models.PositiveIntegerField(help_text="counts the formula's pours")
+    code = models.CharField(max_length=14, help_text="a short name for labels, once on a bench")
     container = models.SlugField(max_length=60)
     container_name = models.CharField(max_length=80)
     container_ml = models.FloatField()
@@ -31,23 +34,22 @@ class Pour(Owned):
     loss = models.FloatField(help_text="share that stays in the pot, 0 to 1")
     batch_g = models.DecimalField(max_digits=9, decimal_places=2)
     scale_step_g = models.DecimalField(max_digits=4, decimal_places=2)
-    pour_c = models.FloatField()
-    started_at = models.DateTimeField(auto_now_add=True)
+    pour_c = models.FloatField(null=True, help_text="none where nothing in it sets")
+    started_at = models.DateTimeField(default=timezone.now)
     poured_at = models.DateTimeField(null=True, blank=True)
-    request_key = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
 
     class Meta:
         ordering = ["-started_at", "-pk"]
+        constraints = [
+            models.UniqueConstraint(fields=["owner", "code"], name="one_pour_per_code"),
+            *within("pour", limits.CONTAINERS, "count"),
+            *within("pour", (0.0, 1.0), "level", "loss"),
+            *within("pour", limits.BATCH_OF_POUR_G, "batch_g"),
+            *within("pour", limits.BRIM_ML, "container_ml"),
+        ]
 
     def __str__(self) -> str:
         return self.code
-
-    @property
-    def code(self) -> str:
-        """A short name for labels: the formula's initials and the pour's number."""
-        words = [word for word in self.version.formula.name.replace("-", " ").split() if word[0].isalnum()]
-        initials = "".join(word[0] for word in words[:2]).upper() or "P"
-        return f"{initials}-{self.number:02d}"
 
     @property
     def is_weighing(self) -> bool:
@@ -71,6 +73,8 @@ class WeighLine(Owned):
         ordering = ["position"]
         constraints = [
             models.UniqueConstraint(fields=["pour", "position"], name="one_weigh_line_per_position"),
+            *within("weigh_line", limits.PERCENT, "percent"),
+            *within("weigh_line", limits.WEIGHT_G, "planned_g"),
         ]
 
     def __str__(self) -> str:
@@ -89,10 +93,7 @@ class WeighIn(Record):
     class Meta:
         ordering = ["pk"]
         constraints = [
-            models.CheckConstraint(
-                condition=models.Q(grams__gte=0) | models.Q(grams__isnull=True),
-                name="weigh_in_not_negative",
-            ),
+            *within("weigh_in", limits.WEIGHT_G, "grams"),
         ]
 
     def __str__(self) -> str:
@@ -115,7 +116,7 @@ class Check(Record):
     OWNER_PATH = "pour__owner"
 
     pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="checks")
-    made_at = models.DateTimeField(auto_now_add=True)
+    made_at = models.DateTimeField(default=timezone.now)
     temp_c = models.FloatField()
     felt_rung = models.DecimalField(
         max_digits=3,
@@ -125,10 +126,36 @@ class Check(Record):
     )
     verdict = models.CharField(max_length=5, choices=Verdict, blank=True)
     notes = models.TextField(blank=True)
-    request_key = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
 
     class Meta:
         ordering = ["pk"]
+        constraints = [
+            *within("check", limits.CHECK_C, "temp_c"),
+            *within("check", limits.RUNG, "felt_rung"),
+        ]
 
     def __str__(self) -> str:
         return f"{self.pour} at {self.temp_c} C"
+
+
+guard_record("pours_weighin")
+guard_record("pours_check")
+guard("weighline_update", "UPDATE", "pours_weighline", "a weigh sheet never changes")
+guard("weighline_delete", "DELETE", "pours_weighline", "a weigh sheet never changes")
+guard("pour_delete", "DELETE", "pours_pour", "a pour is never removed")
+guard(
+    "pour_update",
+    "UPDATE OF poured_at, version_id, owner_id, code, batch_g",
+    "pours_pour",
+    "a pour that was closed stays so",
+    when="(OLD.poured_at IS NOT NULL AND NEW.poured_at IS NULL) OR NEW.version_id <> OLD.version_id"
+    " OR NEW.owner_id <> OLD.owner_id OR NEW.code <> OLD.code OR NEW.batch_g <> OLD.batch_g",
+)
+guard(
+    "weighin_insert",
+    "INSERT",
+    "pours_weighin",
+    "this pour is closed",
+    when="EXISTS (SELECT 1 FROM pours_weighline l JOIN pours_pour p ON p.id = l.pour_id"
+    " WHERE l.id = NEW.line_id AND p.poured_at IS NOT NULL)",
+)

@@ -11,13 +11,13 @@ from typing import Any
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
-from calmtin.core.firmness import blend, read, rung_word
+from calmtin.core.firmness import rung_at, rung_word
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.trio import trio_of
 from calmtin.core.weighing import too_small
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.queries import small_section
-from calmtin.formulas.readings import Firmness, firmness_of
+from calmtin.formulas.readings import Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries import cost_of
 from calmtin.pictures.ladder import Pin
 from calmtin.pictures.section import TinSection, tin_section
@@ -54,8 +54,8 @@ class PourView:
     next_row: WeighRow | None
     in_pot_g: Decimal
     pot: TinSection
-    planned: Firmness | None
-    so_far: Firmness | None
+    planned: Firmness | Unpredicted
+    so_far: Firmness | Unpredicted
     checks: list[CheckView]
     verdict: str
     cost: tuple[Decimal, bool] | None
@@ -73,7 +73,7 @@ class PourView:
     @property
     def shift(self) -> float:
         """Rungs by which the weights so far move the prediction at room temperature."""
-        if self.planned is None or self.so_far is None:
+        if not self.planned or not self.so_far:
             return 0.0
         return self.so_far.room.rung - self.planned.room.rung
 
@@ -83,15 +83,17 @@ class CheckView:
     """A result beside what was planned and what was really weighed, at its temperature."""
 
     check: Check
-    planned_rung: float
-    actual_rung: float
+    planned_rung: float | None
+    actual_rung: float | None
     felt_words: str
     after: timedelta
 
     @property
     def off(self) -> float | None:
         """Rungs by which the felt result lies above the prediction."""
-        return None if self.check.felt_rung is None else float(self.check.felt_rung) - self.actual_rung
+        if self.check.felt_rung is None or self.actual_rung is None:
+            return None
+        return float(self.check.felt_rung) - self.actual_rung
 
 
 @dataclass(frozen=True)
@@ -100,7 +102,7 @@ class HistoryRow:
 
     pour: Pour
     temp_c: float
-    planned_rung: float
+    planned_rung: float | None
     actual_rung: float | None
     latest: Check | None
     verdict: str
@@ -181,25 +183,17 @@ def check_views(pour: Pour, shelf: Shelf) -> list[CheckView]:
     checks = list(pour.checks.all())
     if not checks:
         return []
-    planned, actual = blend(planned_parts(pour, shelf)), _blend_or_none(actual_parts(pour, shelf))
-    found = []
-    for check in checks:
-        at = [check.temp_c]
-        planned_rung = float(read(planned, at).rung[0])
-        found.append(
-            CheckView(
-                check=check,
-                planned_rung=planned_rung,
-                actual_rung=float(read(actual, at).rung[0]) if actual else 0.0,
-                felt_words=rung_word(float(check.felt_rung)) if check.felt_rung is not None else "",
-                after=check.made_at - (pour.poured_at or pour.started_at),
-            )
+    planned, actual = planned_parts(pour, shelf), actual_parts(pour, shelf)
+    return [
+        CheckView(
+            check=check,
+            planned_rung=rung_at(planned, check.temp_c),
+            actual_rung=rung_at(actual, check.temp_c),
+            felt_words=rung_word(float(check.felt_rung)) if check.felt_rung is not None else "",
+            after=check.made_at - (pour.poured_at or pour.started_at),
         )
-    return found
-
-
-def _blend_or_none(parts: list[tuple[Material, float]]) -> Any:
-    return blend(parts) if any(mass > 0 for _, mass in parts) else None
+        for check in checks
+    ]
 
 
 def verdict_of(pour: Pour) -> str:
@@ -219,13 +213,13 @@ def history(formula: Formula, shelf: Shelf, bench: Bench) -> list[HistoryRow]:
         felt = [check for check in pour.checks.all() if check.felt_rung is not None]
         latest = felt[-1] if felt else None
         temp_c = latest.temp_c if latest else bench.room_c
-        actual = None if pour.is_weighing else _blend_or_none(actual_parts(pour, shelf))
+        actual = None if pour.is_weighing else rung_at(actual_parts(pour, shelf), temp_c)
         rows.append(
             HistoryRow(
                 pour=pour,
                 temp_c=temp_c,
-                planned_rung=float(read(blend(planned_parts(pour, shelf)), [temp_c]).rung[0]),
-                actual_rung=float(read(actual, [temp_c]).rung[0]) if actual else None,
+                planned_rung=rung_at(planned_parts(pour, shelf), temp_c),
+                actual_rung=actual,
                 latest=latest,
                 verdict=verdict_of(pour),
             )

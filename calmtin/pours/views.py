@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from functools import partial
 from typing import Any
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.numbers import whole_number
+from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.composition import masses
 from calmtin.core.errors import CalmTinError
@@ -20,7 +24,6 @@ from calmtin.core.firmness import LADDER, blend, set_point_c
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 from calmtin.core.weighing import share_out, too_small
 from calmtin.formulas.adapters import lines_with_materials
-from calmtin.formulas.forms import RequestKeyForm
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.queries import formulas_of
 from calmtin.pantry.adapters import container_for, containers_for, shelf_for
@@ -41,7 +44,7 @@ USUAL_CONTAINER |= {
 }
 
 
-@require_GET
+@require_safe
 def today(request: HttpRequest) -> HttpResponse:
     """Show what waits; an empty account is led to its first formula."""
     shelf = shelf_for(request.user)
@@ -53,14 +56,14 @@ def today(request: HttpRequest) -> HttpResponse:
     return render(request, "pours/today.html", context)
 
 
-@require_GET
+@require_safe
 def pour_list(request: HttpRequest) -> HttpResponse:
     """Show all pours."""
     shelf = shelf_for(request.user)
     return render(request, "pours/list.html", {"pours": queries.pours_of(request.user, shelf)})
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Plan the fill: GET works it out as it is typed, POST starts the pour."""
     version = Version.objects.select_related("formula").own_or_404(
@@ -80,14 +83,14 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     elif form.is_valid():
         try:
             plan = _plan(request, version, form.cleaned_data, bench.scale_step_g)
-            key = RequestKeyForm(request.POST)
-            if request.method == "POST" and key.is_valid():
+            if request.method == "POST":
                 pour = services.start_pour(
                     request.user,
                     version,
                     plan,
                     scale_step_g=bench.scale_step_g,
-                    request_key=key.cleaned_data["request_key"],
+                    seen=whole_number(request.POST.get("seen")),
+                    request_key=key_of(request),
                 )
                 return redirect("pours:pour", pk=pour.pk)
             context |= {"plan": plan, "sheet": _sheet(request, version, plan, bench.scale_step_g)}
@@ -122,7 +125,7 @@ def _sheet(request: HttpRequest, version: Version, plan: FillPlan, step: Decimal
     ]
 
 
-@require_GET
+@require_safe
 def pour(request: HttpRequest, pk: int) -> HttpResponse:
     """Show a pour: its weigh sheet while it is on the scale, then its record."""
     return _show(request, pk)
@@ -149,7 +152,7 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
 @require_POST
 def take_back(request: HttpRequest, pk: int) -> HttpResponse:
     """Take back the newest reading."""
-    return _act(request, pk, services.take_back)
+    return _act(request, pk, partial(services.take_back, request_key=key_of(request)))
 
 
 @require_POST
@@ -174,7 +177,7 @@ def check(request: HttpRequest, pk: int) -> HttpResponse:
                 felt_rung=Decimal(data["felt_rung"]) if data["felt_rung"] else None,
                 verdict=data["verdict"],
                 notes=data["notes"],
-                request_key=data["request_key"],
+                request_key=key_of(request),
             )
             messages.success(request, "Kept.")
             return redirect("pours:pour", pk=pk)
@@ -183,7 +186,7 @@ def check(request: HttpRequest, pk: int) -> HttpResponse:
     return _show(request, pk, form=form)
 
 
-@require_GET
+@require_safe
 def history(request: HttpRequest, pk: int) -> HttpResponse:
     """Show a formula's pours side by side."""
     formula = Formula.objects.own_or_404(request.user, pk=pk)
@@ -209,7 +212,7 @@ def _act(request: HttpRequest, pk: int, service: Any, then: str = "") -> HttpRes
         return _show(request, pk, problem=refused.sentence, problem_at="page")
     if then and request.htmx:
         response = HttpResponse()
-        response["HX-Redirect"] = request.build_absolute_uri(f"/pours/{pk}/")
+        response["HX-Redirect"] = reverse("pours:pour", args=[pk])
         return response
     return redirect(then, pk=pk) if then else _show(request, pk)
 

@@ -11,13 +11,14 @@ from playwright.sync_api import Browser, BrowserContext, Locator, Page, Playwrig
 
 from calmtin.exchange.demo import load_demo
 from calmtin.formulas.models import Formula
+from tests.bench_data import FlushesRecords
 
 WCAG = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync"]
 QUIET += ["--disable-background-networking", "--disable-component-update", "--disable-dev-shm-usage"]
 
 
-class BrowserCase(StaticLiveServerTestCase):
+class BrowserCase(FlushesRecords, StaticLiveServerTestCase):
     """Each test gets the demo bench afresh and a signed-in page at 1280x800."""
 
     playwright: ClassVar[Playwright]

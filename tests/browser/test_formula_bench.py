@@ -27,6 +27,7 @@ class Solving(BrowserCase):
     def test_plant_wax_at_equal_firmness(self) -> None:
         page = self.open(f"/formulas/{self.formula('Headwind lip stick').pk}/")
         page.get_by_role("textbox", name="Beeswax, yellow").focus()
+        page.keyboard.press("Escape")
         page.keyboard.press("s")
         page.get_by_label("without bee products").check()
         expect(page.get_by_text("Beeswax, white")).to_have_count(0)
@@ -66,6 +67,7 @@ class TheWholeFormula(BrowserCase):
         page.keyboard.press("ArrowUp")
         expect(line(page, "Sweet orange, expressed")).to_have_value("+4.5")
         self.settled()
+        page.keyboard.press("Escape")
         page.keyboard.press("z")
         expect(line(page, "Sweet orange, expressed")).to_have_value("+4.0")
         page.get_by_role("button", name="Make it fit: 3.0 %").press("Enter")

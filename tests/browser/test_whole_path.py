@@ -87,6 +87,8 @@ class AtTheBench(BrowserCase):
         expect(line(page, "Jojoba")).to_have_value("27.2")
         self.settled()
         expect(line(page, "Jojoba")).to_be_focused()
+        # In the box a letter is a letter; out of it, it acts on the line.
+        page.keyboard.press("Escape")
         page.keyboard.press("b")
         expect(page.locator("[data-balancing]")).to_contain_text("Jojoba")
         page.evaluate("document.activeElement.blur()")

@@ -5,6 +5,8 @@ from __future__ import annotations
 from datetime import date
 from decimal import Decimal
 
+from django.core.signing import dumps
+
 from calmtin.accounts.models import Bench
 from calmtin.formulas import services
 from calmtin.formulas.models import Formula
@@ -91,14 +93,14 @@ class Targets(WithSalve):
     def test_stale_or_forged_proposals_change_nothing(self) -> None:
         token = self.target(rung="5.5").context["proposal"].token
         before = self.percents()
-        key = self.line("olive_oil").key
+        forged = dumps([[self.line("olive_oil").key, "olive_oil", "100"]])
+        flipped = token[:5] + ("A" if token[5] != "A" else "B") + token[6:]
         for proposal, seen in (
             (token, 99),
-            (token.replace("olive_oil", "moon_dust"), None),
-            (f"{key}:olive_oil:100", None),
-            (token.replace(":", ""), None),
+            (flipped, None),
+            (forged, None),
+            (token[:-1], None),
             ("", None),
-            (token.rsplit(":", 1)[0] + ":50", None),
         ):
             self.assertContains(self.apply(proposal, seen), 'role="alert"')
             self.assertEqual(self.percents(), before)

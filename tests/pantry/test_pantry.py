@@ -22,7 +22,7 @@ from calmtin.pantry.adapters import containers_for, shelf_for
 from calmtin.pantry.models import Infusion, Lot, Movement, OwnContainer, OwnMaterial
 from calmtin.pours.models import WeighLine
 from calmtin.pours.services import take_back, weigh
-from tests.bench_data import draft, maker, pour_of, salve
+from tests.bench_data import FlushesRecords, draft, maker, pour_of, salve
 
 DAY = date(2026, 5, 1)
 BACKEND = "django.contrib.auth.backends.ModelBackend"
@@ -202,7 +202,7 @@ class Ledger(TestCase):
         self.assertEqual([m.slug for _, m in seen.low], ["castor_oil"])
 
 
-class TwoTabs(TransactionTestCase):
+class TwoTabs(FlushesRecords, TransactionTestCase):
     def test_weighing_at_once_never_loses_or_doubles(self) -> None:
         user = maker()
         lot = lot_of(user, "beeswax_yellow", 1000)

@@ -65,6 +65,8 @@ def temp(value_c: Any, unit: str = "C") -> str:
 @register.filter
 def whole_temp(value_c: Any, unit: str = "C") -> str:
     """Write a worked-out temperature, kept in C, in whole degrees of the person's own unit."""
+    if value_c is None or value_c == "":
+        return "–"
     value = celsius_to_fahrenheit(float(value_c)) if unit == "F" else float(value_c)
     return f"{value:.0f}°"
 

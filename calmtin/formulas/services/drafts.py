@@ -13,15 +13,18 @@ from typing import Any
 
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db import transaction
-from django.db.models import F, Max
+from django.db.models import Max
 from django.utils import timezone
 
+from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
 from calmtin.formulas.models import Formula, Line, Step, Version
 from calmtin.formulas.services.balancing import settle_on_top
 from calmtin.formulas.services.starting import start_next_version
 from calmtin.pantry.adapters import shelf_for
+
+KEPT_STEPS, FOLD_EVERY = 100, 20
 
 _OF_VERSION = ("batch_g", "cooling", "overrun_pct")
 _OF_LINE = (
@@ -47,7 +50,7 @@ def edit(user: Any, version: Version, seen: int) -> Iterator[tuple[Version, Shel
 
     Whatever is raised inside undoes the whole edit, a new draft included.
     """
-    with _counted(version, seen):
+    with _counted(user, version, seen):
         draft = start_next_version(user, version) if version.is_poured else version
         if not draft.steps.exists():
             _keep_step(draft, came_from=None)
@@ -58,7 +61,7 @@ def edit(user: Any, version: Version, seen: int) -> Iterator[tuple[Version, Shel
 
 def undo(user: Any, version: Version, *, seen: int) -> Version:
     """Show the draft as it was before its newest edit."""
-    with _counted(version, seen):
+    with _counted(user, version, seen):
         now = version.steps.filter(number=version.step).first()
         if version.is_poured or now is None or now.came_from is None:
             raise CalmTinError("There is nothing to undo in this version.")
@@ -68,7 +71,7 @@ def undo(user: Any, version: Version, *, seen: int) -> Version:
 
 def redo(user: Any, version: Version, *, seen: int) -> Version:
     """Do again what was undone last."""
-    with _counted(version, seen):
+    with _counted(user, version, seen):
         undone = version.steps.filter(came_from=version.step).last()
         if version.is_poured or undone is None:
             raise CalmTinError("There is nothing to do again in this version.")
@@ -87,16 +90,18 @@ def find_line(version: Version, key: str) -> Line:
 
 
 @contextmanager
-def _counted(version: Version, seen: int) -> Iterator[None]:
+def _counted(user: Any, version: Version, seen: int) -> Iterator[None]:
     """Count one edit of `version` if it is still at revision `seen`; undo it all on a refusal."""
     with transaction.atomic():
-        if not Version.objects.filter(pk=version.pk, revision=seen).update(revision=F("revision") + 1):
+        read_again(user, version)
+        if version.revision != seen:
             raise EditedElsewhere(
                 "This formula was changed in another tab or on another device. "
                 "You now see its latest state; your last change was not made.",
                 field="revision",
             )
-        version.refresh_from_db()
+        version.revision += 1
+        version.save(update_fields=["revision"])
         yield
         Formula.objects.filter(pk=version.formula_id).update(touched_at=timezone.now())
 
@@ -118,6 +123,31 @@ def _keep_step(version: Version, *, came_from: int | None) -> None:
     version.step = 0 if last is None else last + 1
     version.save(update_fields=["step"])
     Step.objects.create(version=version, number=version.step, came_from=came_from, state=state)
+    if version.step and version.step % FOLD_EVERY == 0:
+        _fold_steps(version)
+
+
+def _fold_steps(version: Version) -> None:
+    """Fold old steps together, so that a draft that was worked on for long stays quick.
+
+    All of the newest `KEPT_STEPS` stay, and of those before them every `FOLD_EVERY`th
+    and each one where the way parted: undoing goes on to the very first step, in
+    longer strides.
+    """
+    came_from = dict(version.steps.values_list("number", "came_from"))
+    next_of: dict[int, list[int]] = {}
+    for number, before in came_from.items():
+        if before is not None:
+            next_of.setdefault(before, []).append(number)
+    old = [n for n in came_from if n <= version.step - KEPT_STEPS]
+    for number in old:
+        before, after = came_from[number], next_of.get(number, [])
+        if before is None or len(after) != 1 or number % FOLD_EVERY == 0:
+            continue
+        came_from[after[0]] = before
+        next_of[before][next_of[before].index(number)] = after[0]
+        version.steps.filter(number=after[0]).update(came_from=before)
+        version.steps.filter(number=number).delete()
 
 
 def _show_step(version: Version, step: Step) -> None:

@@ -10,13 +10,14 @@ from django.db.models import Max
 from calmtin.core.composition import MOST_LINES, THOUSANDTH, WHOLE, scaled_to
 from calmtin.core.data.loader import ceilings, scent_facts
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
+from calmtin.core.grain import COOLINGS
+from calmtin.core.limits import BATCH_G, OVERRUN_PCT, PERCENT, check
 from calmtin.core.scent import fit_factor
 from calmtin.formulas.models import Line, Version
 from calmtin.formulas.services.balancing import MOST_ON_TOP, choose_balancing, rebalance, spread
 from calmtin.formulas.services.drafts import EditedElsewhere, edit, find_line
 
-SMALLEST_BATCH, LARGEST_BATCH = 1, 50_000
-BATCH_RANGE = f"A batch weighs from {SMALLEST_BATCH} to {LARGEST_BATCH} g."
+CENT = Decimal("0.01")
 LOCKED = "This line is locked. Unlock it first."
 
 
@@ -36,6 +37,7 @@ def set_percent(
     gives way as a whole. None leaves the line as it is in this. `typed` keeps what
     was written for it, where that was a measure.
     """
+    check(percent, PERCENT, name="A percentage", field="percent", unit="%")
     with edit(user, version, seen) as (draft, shelf):
         line = find_line(draft, key)
         if line.is_balancing:
@@ -90,9 +92,8 @@ def set_all(user: Any, version: Version, *, amounts: dict[str, Decimal], unit: s
             line.percent = percent
             line.save(update_fields=["percent"])
         if unit == "g":
-            if not SMALLEST_BATCH <= total <= LARGEST_BATCH:
-                raise CalmTinError(BATCH_RANGE, field="amounts")
-            draft.batch_g = total
+            check(total, BATCH_G, name="A batch", field="amounts", unit="g")
+            draft.batch_g = total.quantize(CENT)
             draft.save(update_fields=["batch_g"])
     return draft
 
@@ -145,12 +146,24 @@ def apply_lines(
     """
     if sum((percent for _, _, percent in percents), Decimal(0)) != WHOLE:
         raise DoesNotAddUp("A proposal must sum to 100 %. Work it out again.", field="percent")
+    for _, _, percent in percents:
+        check(percent, PERCENT, name="A line", field="percent", unit="%")
+    _refuse_crowd([slug for _, slug, _ in percents if slug])
     with edit(user, version, seen) as (draft, shelf):
         lines = {line.key: line for line in draft.lines.all()}
-        if set(lines) != {key for key, _, _ in percents} - {"+"}:
+        keys = [key for key, _, _ in percents if key != "+"]
+        if sorted(lines) != sorted(keys):
             raise EditedElsewhere(
                 "The formula has other lines by now. Work it out again.", field="revision"
             )
+        for key, slug, percent in percents:
+            held = lines.get(key)
+            if held and held.is_locked and (held.material, held.percent) != (slug, percent):
+                raise DoesNotAddUp(
+                    f"{shelf[held.material].label} is locked, so this proposal does not fit any more. "
+                    "Work it out again.",
+                    field="percent",
+                )
         for key, slug, percent in percents:
             if key == "+":
                 draft.lines.create(
@@ -168,6 +181,14 @@ def apply_lines(
     return draft
 
 
+def _refuse_crowd(slugs: list[str]) -> None:
+    """Refuse more lines than a formula holds, and the same material twice."""
+    if len(slugs) > MOST_LINES:
+        raise DoesNotAddUp(f"A formula holds up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
+    if len(set(slugs)) != len(slugs):
+        raise DoesNotAddUp("A proposal names each material once. Work it out again.", field="lines")
+
+
 def trade(user: Any, version: Version, *, key: str, other: str, percent: Decimal, seen: int) -> Version:
     """Give one line `percent` and let `other` take up the difference; the rest stays as it is.
 
@@ -176,6 +197,7 @@ def trade(user: Any, version: Version, *, key: str, other: str, percent: Decimal
     """
     if key == other:
         raise DoesNotAddUp("A line cannot trade with itself. Choose another one.", field="percent")
+    check(percent, PERCENT, name="A percentage", field="percent", unit="%")
     with edit(user, version, seen) as (draft, shelf):
         line, across = find_line(draft, key), find_line(draft, other)
         if line.is_locked or across.is_locked:
@@ -206,6 +228,7 @@ def add_line(
     typed: str = "",
 ) -> Version:
     """Add a material, in percent of all or of the base; the first one balances at 100 %."""
+    check(percent, PERCENT, name="A percentage", field="percent", unit="%")
     with edit(user, version, seen) as (draft, shelf):
         count = draft.lines.count()
         if count >= MOST_LINES:
@@ -261,8 +284,7 @@ def balance_with(user: Any, version: Version, *, key: str, seen: int) -> Version
 
 def set_batch(user: Any, version: Version, *, batch_g: Decimal, seen: int) -> Version:
     """Choose the batch size that the grams are shown for."""
-    if not SMALLEST_BATCH <= batch_g <= LARGEST_BATCH:
-        raise CalmTinError(BATCH_RANGE, field="batch", limit=float(LARGEST_BATCH), unit="g")
+    check(batch_g, BATCH_G, name="A batch", field="batch", unit="g")
     with edit(user, version, seen) as (draft, _):
         draft.batch_g = batch_g
         draft.save(update_fields=["batch_g"])
@@ -271,6 +293,9 @@ def set_batch(user: Any, version: Version, *, batch_g: Decimal, seen: int) -> Ve
 
 def set_process(user: Any, version: Version, *, cooling: str, overrun_pct: int, seen: int) -> Version:
     """Choose how it is cooled, and how much volume whipping adds."""
+    check(overrun_pct, OVERRUN_PCT, name="The gain in volume", field="overrun", unit="%")
+    if cooling not in COOLINGS:
+        raise CalmTinError("Choose a way of cooling from the list.", field="cooling")
     with edit(user, version, seen) as (draft, _):
         draft.cooling, draft.overrun_pct = cooling, overrun_pct
         draft.save(update_fields=["cooling", "overrun_pct"])
@@ -279,6 +304,7 @@ def set_process(user: Any, version: Version, *, cooling: str, overrun_pct: int, 
 
 def set_strength(user: Any, version: Version, *, key: str, alcohol_pct: float, seen: int) -> Version:
     """Say how strong a tincture is, % by volume."""
+    check(alcohol_pct, PERCENT, name="A tincture’s strength", field="strength", unit="% by volume")
     with edit(user, version, seen) as (draft, _):
         line = find_line(draft, key)
         line.alcohol_pct = alcohol_pct

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from decimal import Decimal
 from typing import Any
-from uuid import UUID
 
 from django.db import transaction
 from django.utils import timezone
 
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
 from calmtin.core.composition import MOST_LINES
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
+from calmtin.core.limits import ON_TOP_PCT, check, check_text
 from calmtin.formulas.models import Finish, FinishPart, Formula, Line, Version
 from calmtin.formulas.services.balancing import choose_balancing, rebalance, spread
 from calmtin.formulas.services.starting import copy_version
@@ -19,9 +21,14 @@ from calmtin.pantry.adapters import shelf_for
 MOST_FINISHES = 8
 
 
+@sent_once
 @transaction.atomic
 def add_finish(user: Any, formula: Formula, *, name: str, parts: list[tuple[str, Decimal]]) -> Finish:
     """Keep a finish: its name and its (slug, percent of the base); none of them for a clear one."""
+    read_again(user, formula)
+    check_text(name, 40, name="The name", field="name")
+    for _, percent in parts:
+        check(percent, ON_TOP_PCT, name="A part of a finish", field="parts", unit="% of the base")
     _refuse_crowd(formula, name)
     slugs = [slug for slug, _ in parts]
     if len(set(slugs)) != len(slugs):
@@ -45,6 +52,7 @@ def _refuse_crowd(formula: Formula, name: str) -> None:
 @transaction.atomic
 def remove_finish(user: Any, finish: Finish) -> None:
     """Take a finish out; it is kept and can be brought back, and formulas branched with it stay."""
+    read_again(user, finish)
     finish.removed_at = timezone.now()
     finish.save(update_fields=["removed_at"])
 
@@ -52,28 +60,21 @@ def remove_finish(user: Any, finish: Finish) -> None:
 @transaction.atomic
 def restore_finish(user: Any, finish: Finish) -> None:
     """Bring back a finish that was taken out."""
+    read_again(user, finish)
     _refuse_crowd(finish.formula, finish.name)
     finish.removed_at = None
     finish.save(update_fields=["removed_at"])
 
 
+@sent_once
 @transaction.atomic
-def branch(
-    user: Any,
-    version: Version,
-    *,
-    name: str,
-    finish: Finish | None = None,
-    request_key: UUID | None = None,
-) -> Formula:
+def branch(user: Any, version: Version, *, name: str, finish: Finish | None = None) -> Formula:
     """Start a formula of its own from a version: a copy, or its base with a finish on top.
 
     Raises `CalmTinError` when the finish brings what the base has already.
     """
-    if request_key and (existing := Formula.objects.of(user).filter(request_key=request_key).first()):
-        return existing
+    read_again(user, version, *([finish] if finish else []))
     of = version.formula
-    key = {"request_key": request_key} if request_key else {}
     made = Formula.objects.create(
         owner=user,
         name=name[:80],
@@ -82,7 +83,6 @@ def branch(
         sees_sun=of.sees_sun,
         notes=of.notes,
         came_from=version,
-        **key,
     )
     lines = [line for line in version.lines.all() if finish is None or not line.is_on_top]
     draft = copy_version(version, lines, formula=made, number=1)

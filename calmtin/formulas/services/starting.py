@@ -5,14 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
-from uuid import UUID
 
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
 from calmtin.core.composition import MOST_LINES
+from calmtin.core.data.loader import kinds
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
+from calmtin.core.limits import BATCH_G, PERCENT, check, check_text
 from calmtin.formulas.models import Acknowledgement, Audience, Formula, Line, Version, new_key
 from calmtin.formulas.services.balancing import choose_balancing, rebalance
 from calmtin.pantry.adapters import shelf_for
@@ -21,6 +24,7 @@ from calmtin.pantry.adapters import shelf_for
 USUAL_OVERRUN_PCT = 80
 
 
+@sent_once
 @transaction.atomic
 def start_formula(
     user: Any,
@@ -32,21 +36,23 @@ def start_formula(
     lines: list[tuple[str, Decimal]] | None = None,
     typed: list[str] | None = None,
     batch_g: Decimal | None = None,
-    request_key: UUID | None = None,
 ) -> Formula:
     """Start a formula with its first draft, holding `lines` (slug, percent) if given.
 
     `typed` keeps beside each line what was written for it.
 
-    The last liquid oil, or else the largest line, balances to 100. The same
-    `request_key` never makes a second formula.
+    The largest liquid oil, or else the largest line, balances to 100.
     """
-    if request_key and (existing := Formula.objects.of(user).filter(request_key=request_key).first()):
-        return existing
-    key = {"request_key": request_key} if request_key else {}
+    check_text(name, 80, name="The name", field="name")
+    if kind not in kinds():
+        raise CalmTinError("Choose what it is from the list.", field="kind")
+    if batch_g is not None:
+        check(batch_g, BATCH_G, name="A batch", field="batch", unit="g")
+    for _, percent in lines or []:
+        check(percent, PERCENT, name="A line", field="lines", unit="%")
     lips = kind in ("lip_balm", "gloss")
     whom = {"audience": audience or (Audience.ADULT_LIPS if lips else Audience.ADULT_BODY_LEAVE_ON)}
-    formula = Formula.objects.create(owner=user, name=name, kind=kind, sees_sun=sees_sun, **whom, **key)
+    formula = Formula.objects.create(owner=user, name=name, kind=kind, sees_sun=sees_sun, **whom)
     overrun_pct = USUAL_OVERRUN_PCT if formula.kind_facts.is_whipped else 0
     version = Version.objects.create(formula=formula, number=1, overrun_pct=overrun_pct)
     shelf = shelf_for(user)
@@ -74,19 +80,34 @@ def rename(
     audience: str = "",
     sees_sun: bool = True,
     notes: str = "",
+    seen: int | None = None,
 ) -> Formula:
-    """Give a formula another name, kind, audience or notes; what was poured keeps its percentages."""
+    """Give a formula another name, kind, audience or notes; what was poured keeps its percentages.
+
+    `seen` is the revision that the maker saw; a later one is refused with `CalmTinError`.
+    """
+    read_again(user, formula)
+    if seen is not None and seen != formula.revision:
+        raise CalmTinError(
+            "Name, kind or notes were changed in another tab or on another device since this page was "
+            "opened. What you typed is still here; look at the latest state before you keep it."
+        )
+    check_text(name, 80, name="The name", field="name")
+    check_text(notes, 2000, name="The notes", field="notes")
+    formula.revision += 1
     formula.name, formula.kind, formula.sees_sun, formula.notes = name, kind, sees_sun, notes
     formula.audience = audience or formula.audience
-    formula.save(update_fields=["name", "kind", "audience", "sees_sun", "notes", "touched_at"])
+    formula.save(update_fields=["name", "kind", "audience", "sees_sun", "notes", "revision", "touched_at"])
     return formula
 
 
+@sent_once
 @transaction.atomic
 def acknowledge(
     user: Any, formula: Formula, *, key: str, material: str, level: str, reason: str
 ) -> Acknowledgement:
     """Keep that the maker has seen a caution as strong as `level`, and why they go on."""
+    read_again(user, formula)
     if not reason.strip():
         raise CalmTinError("Say in a few words why you go on.", field="reason")
     return Acknowledgement.objects.create(
@@ -98,9 +119,11 @@ def acknowledge(
     )
 
 
+@sent_once
 @transaction.atomic
 def start_next_version(user: Any, version: Version) -> Version:
     """Start the next draft from any version, with the same lines under the same keys."""
+    read_again(user, version)
     last = version.formula.versions.aggregate(last=Max("number"))["last"]
     return copy_version(version, version.lines.all(), number=last + 1, parent=version)
 
@@ -119,8 +142,9 @@ def copy_version(version: Version, lines: Iterable[Line], **changes: Any) -> Ver
 
 
 @transaction.atomic
-def freeze(version: Version) -> Version:
+def freeze(user: Any, version: Version) -> Version:
     """Close a version for good, because something is poured from it."""
+    read_again(user, version)
     if not version.lines.exists():
         raise CalmTinError("There is nothing to pour yet. Add materials first.", field="material")
     if not version.is_poured:

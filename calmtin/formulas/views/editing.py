@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods, require_POST
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.once import SentAlready, key_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.data.loader import drops_per_ml, synonyms
 from calmtin.core.doses import Dose, read_dose
@@ -20,6 +22,7 @@ from calmtin.formulas.forms import (
     AddLineForm,
     AmountsForm,
     BatchForm,
+    DoseForm,
     PercentForm,
     ProcessForm,
     StrengthForm,
@@ -34,12 +37,14 @@ from calmtin.pantry.adapters import shelf_for
 def line_percent(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
     """Give a line its percentage, typed in percent, on top of the base, or in any measure."""
 
+    form = DoseForm(request.POST)
+
     def values(version: Version) -> dict[str, Any]:
         material = services.find_line(version, key).material
-        dose = _dose(request, version, material, request.POST.get("percent", ""))
+        dose = _dose(request, version, material, form.cleaned_data["percent"])
         return {"key": key, "percent": dose.percent, "on_top": dose.on_top, "typed": dose.typed}
 
-    return edit_with(request, pk, number, services.set_percent, place=key, values=values)
+    return edit_with(request, pk, number, services.set_percent, place=key, form=form, values=values)
 
 
 @require_POST
@@ -61,7 +66,7 @@ def _dose(request: HttpRequest, version: Version, slug: str, text: str) -> Dose:
     return read_dose(text, shelf_for(request.user)[slug], batch_g=version.batch_g, drops_per_ml=drops)
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def all_at_once(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Type every line at once, in grams, parts or percent."""
     version, shelf = version_of(request, pk, number), shelf_for(request.user)
@@ -149,9 +154,11 @@ def acknowledge(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             material=post.get("material", ""),
             level=post.get("level", "think"),
             reason=post.get("reason", ""),
+            request_key=key_of(request),
         )
     except CalmTinError as refused:
-        problem = {"problem_at": "caution", "problem_key": key, "problem": refused.sentence}
+        place = "page" if isinstance(refused, SentAlready) else "caution"
+        problem = {"problem_at": place, "problem_key": key, "problem": refused.sentence}
         return show(request, version, **problem)
     return show(request, version)
 
@@ -198,5 +205,11 @@ def process(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 @require_POST
 def next_version(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Start the next version from this one."""
-    draft = services.start_next_version(request.user, version_of(request, pk, number))
+    try:
+        draft = services.start_next_version(
+            request.user, version_of(request, pk, number), request_key=key_of(request)
+        )
+    except CalmTinError as refused:
+        messages.error(request, refused.sentence)
+        return redirect("formulas:version", pk=pk, number=number)
     return redirect("formulas:version", pk=pk, number=draft.number)

@@ -11,6 +11,7 @@ from django.shortcuts import redirect
 from django.urls import reverse
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.numbers import whole_number
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
@@ -66,8 +67,7 @@ def edit_with(
 
 def seen_by(request: HttpRequest) -> int:
     """Return the revision that the page showed; -1, which none is, where it did not say."""
-    seen = request.POST.get("seen", "")
-    return int(seen) if seen.isdecimal() else -1
+    return whole_number(request.POST.get("seen"), -1)
 
 
 def show(request: HttpRequest, version: Version, **context: Any) -> HttpResponse:

@@ -8,15 +8,17 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.numbers import whole_number
+from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.composition import masses
 from calmtin.core.errors import CalmTinError
 from calmtin.core.weighing import share_out, too_small, whole_steps
 from calmtin.formulas import services
-from calmtin.formulas.forms import BranchForm, FinishForm, RequestKeyForm
+from calmtin.formulas.forms import BranchForm, FinishForm
 from calmtin.formulas.models import Finish
 from calmtin.formulas.queries import formula_view
 from calmtin.formulas.variants import pot_view
@@ -24,7 +26,7 @@ from calmtin.formulas.views.shared import version_of
 from calmtin.pantry.adapters import shelf_for
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def finishes(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Show the pot split between the finishes as it is typed; POST adds a finish."""
     version, shelf = version_of(request, pk, number), shelf_for(request.user)
@@ -32,7 +34,11 @@ def finishes(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             services.add_finish(
-                request.user, version.formula, name=form.cleaned_data["name"], parts=form.parts
+                request.user,
+                version.formula,
+                name=form.cleaned_data["name"],
+                parts=form.parts,
+                request_key=key_of(request),
             )
             return redirect("formulas:finishes", pk=pk, number=number)
         except CalmTinError as refused:
@@ -62,24 +68,23 @@ def finish_remove(request: HttpRequest, pk: int, number: int, finish: int) -> Ht
     return redirect("formulas:finishes", pk=pk, number=number)
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def copy(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Start a formula of its own from a version, with one of its finishes if wanted."""
     version = version_of(request, pk, number)
     of = version.formula
     asked = request.POST.get("finish") or request.GET.get("finish", "")
-    finish = of.finishes.filter(pk=asked, removed_at=None).first() if asked.isdecimal() else None
+    finish = of.finishes.filter(pk=whole_number(asked), removed_at=None).first()
     name = f"{of.name}, {finish.name}" if finish else f"{of.name}, a copy"
     form = BranchForm(request.POST or None, initial={"name": name[:80]})
-    key = RequestKeyForm(request.POST)
-    if request.method == "POST" and form.is_valid() and key.is_valid():
+    if request.method == "POST" and form.is_valid():
         try:
             made = services.branch(
                 request.user,
                 version,
                 name=form.cleaned_data["name"],
                 finish=finish,
-                request_key=key.cleaned_data["request_key"],
+                request_key=key_of(request),
             )
             return redirect("formulas:formula", pk=made.pk)
         except CalmTinError as refused:
@@ -88,7 +93,7 @@ def copy(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     return render(request, "formulas/copy.html", context)
 
 
-@require_GET
+@require_safe
 def sheet(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Show a version as one sheet of paper."""
     version, bench = version_of(request, pk, number), bench_of(request.user)

@@ -2,8 +2,9 @@
 
 from typing import Any
 
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandError
 
+from calmtin.core.errors import CalmTinError
 from calmtin.exchange.demo import load_demo
 
 
@@ -14,4 +15,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Say what was done, on standard error."""
-        self.stderr.write("Demo data loaded." if load_demo() else "Demo data was there already; kept.")
+        try:
+            self.stderr.write("Demo data loaded." if load_demo() else "Demo data was there already; kept.")
+        except CalmTinError as refused:
+            raise CommandError(refused.sentence, returncode=2) from None

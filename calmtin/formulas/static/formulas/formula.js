@@ -1,51 +1,75 @@
 // Keys on the formula page: nudge a line, let it balance, reach the box for a new one.
-"use strict";
+import { lettersAct } from "../js/keys.js";
 
 const bench = document.getElementById("main");
 
 const nudge = (input, event) => {
   const size = event.altKey ? 5 : event.shiftKey ? 0.1 : 0.5;
   const now = Number.parseFloat(input.value.replace(",", "."));
-  if (Number.isNaN(now) || input.readOnly) return;
+  if (!/^\s*\+?[\d.,]+\s*$/.test(input.value) || Number.isNaN(now) || input.readOnly) return;
   const next = Math.min(100, Math.max(0, now + (event.key === "ArrowUp" ? size : -size)));
   const onTop = input.value.trim().startsWith("+") ? "+" : "";
   input.value = onTop + String(Math.round(next * 1000) / 1000);
   input.dispatchEvent(new Event("change", { bubbles: true }));
 };
 
-bench.addEventListener("keydown", (event) => {
+// The selected line is the one that was used last. Letters act on it while no box has the focus.
+let selected = null;
+const select = (line) => {
+  selected = line?.id ?? null;
+  bench.querySelectorAll(".is-selected").forEach((other) => {
+    other.classList.remove("is-selected");
+  });
+  line?.classList.add("is-selected");
+};
+const selectedLine = () => selected && document.getElementById(selected);
+bench.addEventListener("focusin", (event) => select(event.target.closest("[data-line]") ?? selectedLine()));
+bench.addEventListener("mouseup", (event) => {
+  // What is saved is written over; what is being typed is edited.
+  if (!event.target.matches("input.percent") || event.target.value !== event.target.dataset.was) return;
+  event.preventDefault();
+  event.target.select();
+});
+bench.addEventListener("click", (event) => {
   const line = event.target.closest("[data-line]");
-  if (event.target.matches("[data-line] .percent")) {
-    if (event.key === "ArrowUp" || event.key === "ArrowDown") {
-      event.preventDefault();
-      nudge(event.target, event);
-    }
-    if (event.key === "b") {
-      event.preventDefault();
-      line.querySelector(".balance")?.click();
-    }
-    if (event.key === "l") {
-      event.preventDefault();
-      line.querySelector(".lock")?.click();
-    }
-    const way = { z: "undo", y: "redo" }[event.key];
-    if (way) {
-      event.preventDefault();
-      document.getElementById(way)?.click();
-    }
-    if (event.key === "s") {
-      event.preventDefault();
-      line.querySelector(".swap")?.click();
-    }
-    if (event.key === "Escape") {
-      event.target.value = event.target.dataset.was;
-    }
+  if (line && !event.target.closest("a, button, input, label, [tabindex='0']")) line.focus();
+});
+document.addEventListener("htmx:afterSettle", () => {
+  select(selectedLine());
+  const box = document.activeElement;
+  if (box?.matches("input.percent") && box.value === box.dataset.was) box.select();
+});
+
+bench.addEventListener("keydown", (event) => {
+  const box = event.target.closest("[data-line] input.percent");
+  if (!box) return;
+  if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+    event.preventDefault();
+    nudge(box, event);
+  }
+  if (event.key === "Escape") {
+    box.value = box.dataset.was;
+    box.dispatchEvent(new Event("input", { bubbles: true }));
+    box.closest("[data-line]").focus();
   }
 });
 document.addEventListener("keydown", (event) => {
-  if (event.key === "/" && !event.target.closest("input, select, textarea")) {
+  if (!lettersAct(event)) return;
+  if (event.key === "/") {
     event.preventDefault();
     document.getElementById("add-material")?.focus();
+  }
+  const line = selectedLine();
+  if (!line) return;
+  const box = line.querySelector("input.percent");
+  if (box && (event.key === "ArrowUp" || event.key === "ArrowDown") && event.target === line) {
+    event.preventDefault();
+    nudge(box, event);
+  }
+  const button = { b: ".balance", l: ".lock", s: ".swap" }[event.key];
+  if (button && !event.altKey) {
+    event.preventDefault();
+    line.querySelector(button)?.click();
   }
 });
 bench.addEventListener("focusin", (event) => {
@@ -72,7 +96,7 @@ document.addEventListener("htmx:afterSettle", (event) => {
 const trade = (handle, percent) => {
   const form = document.getElementById("trade");
   const next = Math.min(Number(handle.dataset.both), Math.max(0, percent));
-  htmx.ajax("POST", form.dataset.address.replace("KEY", handle.dataset.key), {
+  window.htmx.ajax("POST", form.dataset.address.replace("KEY", handle.dataset.key), {
     source: "#formula",
     target: "#formula",
     swap: "morph:outerHTML",

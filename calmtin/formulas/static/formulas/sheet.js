@@ -1,3 +1,1 @@
-"use strict";
-
 document.getElementById("print").addEventListener("click", () => window.print());

@@ -1,6 +1,4 @@
 // The trio map: drag the point; on letting go the three boxes follow and the server answers.
-"use strict";
-
 const CORNERS = [
   [280, 34],
   [40, 450],

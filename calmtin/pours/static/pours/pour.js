@@ -1,6 +1,4 @@
 // Pour day: Enter moves on to the next line, and the screen stays awake.
-"use strict";
-
 const focusNext = () => document.querySelector("#weigh [data-next]")?.focus();
 
 document.addEventListener("htmx:afterSettle", (event) => {

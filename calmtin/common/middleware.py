@@ -1,0 +1,73 @@
+"""What stands between a request and the views: who is signed in, and what went wrong."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+
+from django.contrib.auth.middleware import LoginRequiredMiddleware
+from django.contrib.auth.views import redirect_to_login
+from django.core.exceptions import PermissionDenied
+from django.db import Error, OperationalError
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
+
+from calmtin.common.views import say, way_back
+from calmtin.core.errors import CalmTinError
+
+log = logging.getLogger("calmtin")
+
+# What SQLite says, and what a maker can do about it.
+_DATABASE = {
+    "locked": "The bench is busy with something else. Nothing was changed; try again in a moment.",
+    "full": "The disk is full, so nothing was saved. Free some space, then try again.",
+    "readonly": "The folder of this book cannot be written to, so nothing was saved. "
+    "Whoever runs Calm Tin must make it writable again.",
+    "disk i/o": "The disk did not take it, so nothing was saved. Check the disk, then try again.",
+    "unable to open": "The book cannot be opened just now. Check its folder, then try again.",
+}
+
+
+class SignInFirst(LoginRequiredMiddleware):
+    """Ask for a sign-in; an edit inside a page is told so, and its page comes back afterwards."""
+
+    def handle_no_permission(
+        self, request: HttpRequest, view_func: Callable[..., object]
+    ) -> HttpResponseBase:
+        """Answer an htmx edit with 401, and lead a browser to the sign-in and back to its page."""
+        if getattr(request, "htmx", False):
+            return say(
+                request, 401, "Signed out", "You are signed out. Sign in again; what you typed is kept."
+            )
+        return redirect_to_login(way_back(request), self.get_login_url(view_func))
+
+
+class Troubles:
+    """Turn what a maker can do something about into a page, or a line beside the box, that says so."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Dress the bare answers that Django gives to a wrong method."""
+        response = self.get_response(request)
+        if response.status_code == 405 and not response.content:
+            words = "This address takes another kind of request. Go back and use the page."
+            dressed = say(request, 405, "Not this way", words)
+            dressed["Allow"] = response["Allow"]
+            return dressed
+        return response
+
+    def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
+        """Say what happened, where it is known; anything else stays an error."""
+        if isinstance(error, CalmTinError):
+            return say(request, 400, "That did not work", error.sentence)
+        if isinstance(error, PermissionDenied):
+            return say(request, 403, "Not yours to change", str(error) or "This cannot be changed here.")
+        if isinstance(error, OperationalError):
+            for sign, sentence in _DATABASE.items():
+                if sign in str(error).lower():
+                    log.error("database: %s", error)
+                    return say(request, 503, "Not saved", sentence)
+        if isinstance(error, Error):
+            log.exception("database refused it")
+        return None

@@ -1,0 +1,39 @@
+"""How numbers are read from addresses and written to files, in one place."""
+
+from __future__ import annotations
+
+import re
+from decimal import Decimal
+
+from django.db.models import DecimalField, Sum
+
+CENT = Decimal("0.01")
+_WHOLE = re.compile(r"[0-9]{1,9}")
+
+
+def whole_number(text: str | None, default: int | None = None) -> int | None:
+    """Return the whole number of up to nine digits that `text` is; `default` for anything else."""
+    return int(text) if text and _WHOLE.fullmatch(text) else default
+
+
+def plain(value: Decimal | float | None) -> str:
+    """Write a number for a file: shortest digits, never an exponent; nothing for None.
+
+    >>> plain(1e-05), plain(Decimal("1E+3")), plain(250.0)
+    ('0.00001', '1000', '250')
+    """
+    if value is None:
+        return ""
+    text = f"{Decimal(repr(value)) if isinstance(value, float) else value:f}"
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+class SumGrams(Sum):
+    """The sum of grams in hundredths: exact, where SQLite's own sum is a float with crumbs."""
+
+    def __init__(self, expression: str, **extra: object) -> None:
+        super().__init__(expression, output_field=DecimalField(max_digits=14, decimal_places=2), **extra)
+
+    def convert_value(self, value: object, expression: object, connection: object) -> Decimal:
+        """Return the sum to the hundredth; 0 where there was nothing."""
+        return Decimal(str(value)).quantize(CENT) if value is not None else Decimal("0.00")

@@ -1,0 +1,85 @@
+"""Bounds that hold everywhere: in boxes, in services, in files and in the database.
+
+A bound is a plain pair, lowest and highest. Whoever reads a number checks it against
+these, so that no way in accepts what another one refuses.
+"""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+
+from calmtin.core.errors import CalmTinError
+
+Span = tuple[float, float]
+
+PERCENT: Span = (0.0, 100.0)
+ON_TOP_PCT: Span = (0.0, 30.0)  # of the base; what there is more of belongs in it
+BATCH_G: Span = (1.0, 50_000.0)
+BATCH_OF_POUR_G: Span = (0.01, 50_000.0)
+OVERRUN_PCT: Span = (0.0, 300.0)
+RUNG: Span = (0.0, 10.0)
+
+COLD_C: Span = (-20.0, 30.0)
+ROOM_C: Span = (5.0, 35.0)
+HOT_C: Span = (20.0, 80.0)
+CHECK_C: Span = (-40.0, 110.0)
+
+LOT_G: Span = (0.01, 1_000_000.0)
+PRICE: Span = (0.0, 100_000.0)
+WEIGHT_G: Span = (0.0, 50_000.0)
+MELT_C: Span = (-40.0, 120.0)
+DENSITY: Span = (0.5, 8.0)
+STRENGTH_PCT: Span = (10.0, 400.0)
+BRIM_ML: Span = (0.1, 20_000.0)
+FILL_PCT: Span = (5.0, 100.0)
+LOSS_PCT: Span = (0.0, 50.0)
+CAVITIES: Span = (1, 200)
+ON_HAND: Span = (0, 100_000)
+CONTAINERS: Span = (1, 500)
+HERB_G: Span = (0.1, 10_000.0)
+OIL_G: Span = (1.0, 50_000.0)
+COMB_G: Span = (0.1, 100_000.0)
+
+FIRST_DAY, LAST_DAY = date(1990, 1, 1), date(2100, 12, 31)
+
+# How much text is read at all. What is longer is refused before any pattern sees it.
+DOSE_CHARS = 60
+RECIPE_LINE_CHARS = 300
+RECIPE_CHARS = 20_000
+FILE_BYTES = 5_000_000
+
+
+def check(value: float | Decimal, span: Span, *, name: str, field: str = "", unit: str = "") -> None:
+    """Refuse a number outside `span` with what it may be.
+
+    Raises `CalmTinError`.
+
+    >>> check(12, PERCENT, name="The share")
+    """
+    low, high = span
+    if not low <= value <= high:
+        unit = f" {unit}" if unit else ""
+        raise CalmTinError(f"{name} lies from {low:,g} to {high:,g}{unit}.", field=field, limit=high)
+
+
+def check_day(day: date | None, *, name: str, field: str = "") -> None:
+    """Refuse a day that no bench has seen or will see.
+
+    Raises `CalmTinError`.
+    """
+    if day is not None and not FIRST_DAY <= day <= LAST_DAY:
+        raise CalmTinError(
+            f"{name} lies from {FIRST_DAY.year} to {LAST_DAY.year}. Check the year.", field=field
+        )
+
+
+def check_text(text: str, most: int, *, name: str, field: str = "") -> None:
+    """Refuse a text that is longer than `most` characters or that no disk can keep.
+
+    Raises `CalmTinError`.
+    """
+    if len(text) > most:
+        raise CalmTinError(f"{name} is longer than {most:,} characters. Make it shorter.", field=field)
+    if any(c == "\x00" or "\ud800" <= c <= "\udfff" for c in text):
+        raise CalmTinError(f"{name} has a character that cannot be kept. Take it out.", field=field)

@@ -1,0 +1,326 @@
+"""Copies of the whole book: written while it is in use, checked before they replace anything.
+
+A copy is one zip file with the database, the media and a manifest of their checksums.
+"""
+
+from __future__ import annotations
+
+import fcntl
+import hashlib
+import json
+import os
+import shutil
+import sqlite3
+import tempfile
+import zipfile
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
+from datetime import datetime, timedelta
+from itertools import count
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.db.migrations.loader import MigrationLoader
+from django.utils import timezone
+
+from calmtin.core.errors import CalmTinError
+
+FORMAT, VERSION = "calmtin.backup", 1
+DATABASE, MANIFEST, MEDIA = "calmtin.sqlite3", "manifest.json", "media/"
+DAILY, WEEKLY = 7, 4
+MOST_BYTES = 50 * 2**30
+# PRAGMA application_id: "CTbk" for a maker's book, "CTdm" for the demo's.
+BOOK_MARK, DEMO_MARK = 0x4354626B, 0x4354646D
+
+
+class BadBackup(CalmTinError):
+    """A file that is no whole copy of a book, or one that this Calm Tin cannot read."""
+
+
+def database_file() -> Path:
+    """Return the file of this installation's database."""
+    return Path(settings.DATABASES["default"]["NAME"])
+
+
+def copies_folder() -> Path:
+    """Return where this installation keeps its own copies."""
+    return Path(settings.DATA_DIR) / "copies"
+
+
+@contextmanager
+def book_in_use(*, alone: bool = False) -> Iterator[None]:
+    """Hold the data folder: shared with other servers, or `alone` to replace what is in it.
+
+    Raises `CalmTinError` when it cannot be had.
+    """
+    folder = Path(settings.DATA_DIR)
+    folder.mkdir(parents=True, exist_ok=True)
+    with open(folder / "server.lock", "w") as handle:  # noqa: PTH123
+        try:
+            fcntl.flock(handle, (fcntl.LOCK_EX if alone else fcntl.LOCK_SH) | fcntl.LOCK_NB)
+        except OSError:
+            words = "Calm Tin is running on this folder. Stop it first, then restore."
+            raise CalmTinError(words if alone else "A book is being restored here. Wait for it.") from None
+        yield
+
+
+def write_backup(target: Path | None = None) -> Path:
+    """Write a copy of the book to `target`, verified after writing; the server may go on meanwhile.
+
+    Raises `CalmTinError` when there is no book yet, or the file is there already.
+    """
+    if not database_file().exists():
+        raise CalmTinError("There is no book to copy yet.")
+    if target is None:
+        target = copies_folder() / f"calm-tin-{timezone.localtime():%Y-%m-%d-%H%M%S}.zip"
+    if target.exists():
+        raise CalmTinError(f"{target} is there already. Choose another name; a copy is never overwritten.")
+    target.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=target.parent, prefix=".copying-") as folder:
+        database = Path(folder) / DATABASE
+        with (
+            closing(sqlite3.connect(database_file())) as source,
+            closing(sqlite3.connect(database)) as copy,
+        ):
+            # All pages in one step: a single read of the book, whatever is written meanwhile.
+            source.backup(copy, pages=-1)
+            copy.execute("PRAGMA journal_mode = DELETE")
+        _check_database(database)
+        unfinished = Path(folder) / "copy.zip"
+        _zip(unfinished, database)
+        _read_manifest(unfinished)
+        with unfinished.open("rb") as handle:
+            os.fsync(handle.fileno())
+        unfinished.replace(target)
+    return target
+
+
+def _zip(file: Path, database: Path) -> None:
+    media = Path(settings.MEDIA_ROOT)
+    found = [path for path in sorted(media.rglob("*")) if path.is_file()] if media.is_dir() else []
+    members = {DATABASE: database} | {MEDIA + str(path.relative_to(media)): path for path in found}
+    manifest = {
+        "format": FORMAT,
+        "version": VERSION,
+        "written": timezone.now().isoformat(timespec="seconds"),
+        "sha256": {name: _sha256(path.open("rb")) for name, path in members.items()},
+    }
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr(MANIFEST, json.dumps(manifest, indent=2))
+        for name, path in members.items():
+            archive.write(path, name)
+
+
+def _sha256(handle: Any) -> str:
+    with handle:
+        return hashlib.file_digest(handle, "sha256").hexdigest()
+
+
+def _read_manifest(file: Path) -> dict[str, Any]:
+    """Return the manifest of a copy whose every byte is as it was written, or refuse it."""
+    try:
+        with zipfile.ZipFile(file) as archive:
+            if sum(member.file_size for member in archive.infolist()) > MOST_BYTES:
+                raise BadBackup("This file unpacks to far more than a book. Nothing was changed.")
+            manifest = json.loads(archive.read(MANIFEST))
+            if manifest.get("format") != FORMAT or manifest.get("version") != VERSION:
+                raise BadBackup("This is not a copy of a Calm Tin book, or one of a newer version.")
+            sums = manifest["sha256"]
+            if set(archive.namelist()) != {MANIFEST, *sums} or DATABASE not in sums:
+                raise BadBackup("This copy is not whole: something is missing in it.")
+            for name, wanted in sums.items():
+                if name != DATABASE and (not name.startswith(MEDIA) or ".." in Path(name).parts):
+                    raise BadBackup("This copy holds files that do not belong in a book.")
+                if _sha256(archive.open(name)) != wanted:
+                    raise BadBackup("This copy is damaged: it is not as it was written.")
+    except BadBackup:
+        raise
+    except (
+        OSError,
+        zipfile.BadZipFile,
+        KeyError,
+        ValueError,
+        AttributeError,
+        TypeError,
+        EOFError,
+    ) as error:
+        raise BadBackup(f"This is not a whole copy of a Calm Tin book ({error}).") from None
+    except Exception as error:  # zlib and zipfile raise their own kinds on damaged data
+        raise BadBackup(f"This copy is damaged ({error}).") from None
+    return manifest
+
+
+def _check_database(file: Path) -> dict[str, int]:
+    """Return what is in a book's database, or refuse one that is broken, foreign or newer."""
+    try:
+        with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as book:
+            if book.execute("PRAGMA integrity_check").fetchone()[0] != "ok":
+                raise BadBackup("The database in this copy is damaged.")
+            if book.execute("PRAGMA foreign_key_check").fetchone():
+                raise BadBackup("The database in this copy does not hold together.")
+            applied = set(book.execute("SELECT app, name FROM django_migrations").fetchall())
+            refuse_newer(applied)
+            return {
+                "makers": book.execute("SELECT count(*) FROM accounts_user").fetchone()[0],
+                "formulas": book.execute("SELECT count(*) FROM formulas_formula").fetchone()[0],
+                "pours": book.execute("SELECT count(*) FROM pours_pour").fetchone()[0],
+            }
+    except sqlite3.Error as error:
+        raise BadBackup(f"The database in this copy is not a Calm Tin book ({error}).") from None
+
+
+def refuse_newer(applied: set[tuple[str, str]]) -> None:
+    """Raise `BadBackup` when a database has migrations that this code does not know."""
+    loader = MigrationLoader(None, load=False)
+    loader.load_disk()
+    known = set(loader.disk_migrations)
+    labels = {app for app, _ in known}
+    newer = sorted(f"{app} {name}" for app, name in applied if app in labels and (app, name) not in known)
+    if newer:
+        raise BadBackup(
+            f"This book was written by a newer Calm Tin (it has {newer[-1]}). "
+            "Update Calm Tin, then open it; nothing was changed."
+        )
+
+
+class Restoring:
+    """A copy that was checked in full and lies ready to take the book's place."""
+
+    def __init__(self, file: Path) -> None:
+        self.manifest = _read_manifest(file)
+        data = Path(settings.DATA_DIR)
+        data.mkdir(parents=True, exist_ok=True)
+        self.folder = Path(tempfile.mkdtemp(dir=data, prefix=".restoring-"))
+        try:
+            with zipfile.ZipFile(file) as archive:
+                archive.extractall(self.folder)
+            self.holds = _check_database(self.folder / DATABASE)
+        except BaseException:
+            self.drop()
+            raise
+
+    def drop(self) -> None:
+        """Leave everything as it is."""
+        shutil.rmtree(self.folder, ignore_errors=True)
+
+    def replace_book(self) -> Path | None:
+        """Put the copy in the book's place; return the folder that keeps what was there before."""
+        data, book = Path(settings.DATA_DIR), database_file()
+        stamp = f"replaced-{timezone.localtime():%Y-%m-%d-%H%M%S}"
+        names = (data / (stamp if n == 1 else f"{stamp}-{n}") for n in count(1))
+        kept = next(name for name in names if not name.exists())
+        media = Path(settings.MEDIA_ROOT)
+        with book_in_use(alone=True):
+            old = [
+                path for path in (book, Path(f"{book}-wal"), Path(f"{book}-shm"), media) if path.exists()
+            ]
+            if old:
+                kept.mkdir(mode=0o700)
+            for path in old:
+                path.rename(kept / path.name)
+            (self.folder / DATABASE).rename(book)
+            if (self.folder / MEDIA).is_dir():
+                (self.folder / MEDIA).rename(media)
+        self.drop()
+        tidy_modes()
+        return kept if old else None
+
+
+def daily_copies() -> list[Path]:
+    """Return the copies that the server made by itself, oldest first."""
+    return sorted(copies_folder().glob("daily-*.zip"))
+
+
+def newest_copy() -> datetime | None:
+    """Return when the newest copy of this book was written, of whatever kind."""
+    times = [path.stat().st_mtime for path in copies_folder().glob("*.zip")]
+    return datetime.fromtimestamp(max(times), tz=timezone.get_current_timezone()) if times else None
+
+
+def copy_notes() -> list[str]:
+    """Say when the book was last copied, for the settings page."""
+    at = newest_copy()
+    if at is None:
+        return ["This book has not been copied yet. The server copies it once a day."]
+    return [
+        f"Last copied {at:%-d %B %Y at %H:%M}. The server keeps a copy of each of the last {DAILY} days "
+        f"and {WEEKLY} weeks; script/manage backup writes one for you to take away."
+    ]
+
+
+def copy_if_due(today: datetime | None = None) -> Path | None:
+    """Write today's copy unless there is one, and let go of the old ones."""
+    now = today or timezone.localtime()
+    target = copies_folder() / f"daily-{now:%Y-%m-%d}.zip"
+    if target.exists() or not database_file().exists():
+        return None
+    written = write_backup(target)
+    for path in old_copies(daily_copies(), now):
+        path.unlink()
+    return written
+
+
+def old_copies(copies: list[Path], now: datetime) -> list[Path]:
+    """Return the daily copies that are not kept: all but the last 7 days' and one of each of 4 weeks."""
+    kept: set[Path] = set()
+    weeks: dict[tuple[int, int], Path] = {}
+    for path in copies:
+        day = datetime.strptime(path.stem, "daily-%Y-%m-%d").date()
+        if day > now.date() - timedelta(days=DAILY):
+            kept.add(path)
+        elif day > now.date() - timedelta(weeks=WEEKLY + 1):
+            weeks.setdefault(day.isocalendar()[:2], path)
+    kept.update(list(weeks.values())[-WEEKLY:])
+    return [path for path in copies if path not in kept]
+
+
+def tidy_modes() -> None:
+    """Let nobody else on the machine read the book: folders 0700, files 0600."""
+    data = Path(settings.DATA_DIR)
+    if not data.is_dir():
+        return
+    for path in [data, *data.rglob("*")]:
+        wanted = 0o700 if path.is_dir() else 0o600
+        if not path.is_symlink() and path.stat().st_mode & 0o777 != wanted:
+            path.chmod(wanted)
+
+
+def check_book() -> None:
+    """Refuse to open a book that is damaged; a quick look at every page of it.
+
+    Raises `CalmTinError` with what to do.
+    """
+    if not database_file().exists():
+        return
+    try:
+        with closing(sqlite3.connect(database_file(), timeout=20)) as book:
+            sound = book.execute("PRAGMA quick_check(1)").fetchone()[0] == "ok"
+    except sqlite3.DatabaseError:
+        sound = False
+    if not sound:
+        raise CalmTinError(
+            f"The book {database_file()} is damaged. Restore a copy: script/manage restore "
+            f"{copies_folder()}/… (the damaged one is kept)."
+        )
+
+
+def mark_of(file: Path) -> int:
+    """Return the mark of a database; 0 where it has none or is not there."""
+    if not file.exists():
+        return 0
+    with closing(sqlite3.connect(file)) as book:
+        return int(book.execute("PRAGMA application_id").fetchone()[0])
+
+
+def set_mark(mark: int) -> None:
+    """Mark this installation's database."""
+    with closing(sqlite3.connect(database_file(), timeout=20)) as book:
+        book.execute(f"PRAGMA application_id = {mark}")
+        book.commit()
+
+
+def checkpoint() -> None:
+    """Bring everything into the database file itself, so that it is whole on its own."""
+    with closing(sqlite3.connect(database_file(), timeout=5)) as book:
+        book.execute("PRAGMA wal_checkpoint(TRUNCATE)")

@@ -1,0 +1,37 @@
+"""script/manage migrate: Django's own, with a copy of the book first and no step back in time."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from django.core.management.base import CommandError
+from django.core.management.commands.migrate import Command as Migrate
+from django.db import connections
+from django.db.migrations.executor import MigrationExecutor
+from django.db.migrations.recorder import MigrationRecorder
+from django.utils import timezone
+
+from calmtin.core.errors import CalmTinError
+from calmtin.exchange.backups import copies_folder, database_file, refuse_newer, write_backup
+
+
+class Command(Migrate):
+    """Migrate, after a copy of a book that has something in it."""
+
+    def handle(self, *args: Any, **options: Any) -> Any:
+        """Refuse a book of a newer Calm Tin; copy this one where something would change."""
+        connection = connections[options["database"]]
+        is_book = Path(connection.settings_dict["NAME"]) == database_file() and database_file().exists()
+        if is_book and database_file().stat().st_size:
+            try:
+                refuse_newer(set(MigrationRecorder(connection).applied_migrations()))
+            except CalmTinError as refused:
+                raise CommandError(refused.sentence, returncode=2) from None
+            executor = MigrationExecutor(connection)
+            if executor.loader.applied_migrations and executor.migration_plan(
+                executor.loader.graph.leaf_nodes()
+            ):
+                stamp = f"{timezone.localtime():%Y-%m-%d-%H%M%S}"
+                write_backup(copies_folder() / f"before-migration-{stamp}.zip")
+        return super().handle(*args, **options)

@@ -1,0 +1,40 @@
+// Keys of one letter act only while no box has the focus, and can be switched off in the settings.
+
+export const typing = (target) =>
+  target.closest("input:not([type=radio]):not([type=checkbox]), select, textarea, [contenteditable]");
+
+export const lettersAct = (event) =>
+  document.body.dataset.letterKeys !== "off" &&
+  !event.ctrlKey &&
+  !event.metaKey &&
+  !document.querySelector("dialog[open]") &&
+  !typing(event.target);
+
+let waitingForPlace = false;
+document.addEventListener("keydown", (event) => {
+  if (event.altKey || event.defaultPrevented || !lettersAct(event)) return;
+  if (event.key === "?") {
+    document.getElementById("keys").showModal();
+    event.preventDefault();
+    return;
+  }
+  if (event.key === "g") {
+    waitingForPlace = true;
+    setTimeout(() => {
+      waitingForPlace = false;
+    }, 1500);
+    return;
+  }
+  const wanted = waitingForPlace
+    ? `[data-go="${CSS.escape(event.key)}"]`
+    : `[data-key="${CSS.escape(event.key)}"]`;
+  waitingForPlace = false;
+  const target = document.querySelector(wanted);
+  if (target) {
+    event.preventDefault();
+    target.click();
+  }
+});
+document.addEventListener("click", (event) => {
+  if (event.target.closest("#show-keys")) document.getElementById("keys").showModal();
+});

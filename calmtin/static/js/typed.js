@@ -1,0 +1,165 @@
+// What was typed is never lost: a box that was not saved says so, beside it, until it is.
+
+const KEPT = "calm-typed";
+const here = () => `${KEPT}:${document.body.dataset.maker}:${window.location.pathname}`;
+
+// Boxes that are saved as they are left: their form asks on every change.
+const isEdit = (box) =>
+  box?.dataset?.was !== undefined && Boolean(box.form?.getAttribute("hx-trigger")?.includes("change"));
+const isUnsaved = (box) => isEdit(box) && box.value !== box.dataset.was;
+const edits = () => [...document.querySelectorAll("[data-was]")].filter(isEdit);
+
+// Why the box with this id was not saved, and what to press: {words, act, href}.
+const failed = new Map();
+
+const keep = () => {
+  const unsaved = edits().filter((box) => box.id && isUnsaved(box) && failed.has(box.id));
+  if (unsaved.length) {
+    sessionStorage.setItem(here(), JSON.stringify(unsaved.map((box) => [box.id, box.value])));
+  } else {
+    sessionStorage.removeItem(here());
+  }
+};
+
+const noteFor = (box, { words, act, href }) => {
+  const note = document.createElement("p");
+  note.className = "wrong not-saved";
+  note.setAttribute("role", "alert");
+  note.append(`${words} `);
+  const next = document.createElement(href ? "a" : "button");
+  next.className = "btn-plain";
+  next.textContent = act;
+  if (href) {
+    next.href = href;
+  } else {
+    next.type = "button";
+    next.addEventListener("click", () => window.htmx.trigger(box.form, "change"));
+  }
+  note.append(next);
+  return note;
+};
+
+const show = () => {
+  document.querySelectorAll(".not-saved").forEach((note) => {
+    note.remove();
+  });
+  edits().forEach((box) => {
+    const unsaved = isUnsaved(box);
+    box.classList.toggle("is-unsaved", unsaved);
+    if (!unsaved) failed.delete(box.id);
+    const why = failed.get(box.id);
+    if (why) (box.closest("[data-line]") ?? box.form).append(noteFor(box, why));
+  });
+  keep();
+};
+
+document.addEventListener("input", (event) => {
+  const box = event.target;
+  if (isEdit(box)) box.classList.toggle("is-unsaved", isUnsaved(box));
+});
+
+// An answer must not wipe what was typed since it was asked for: a box that differs from
+// what the server last said keeps its text until its own form is answered.
+let answered = null;
+let sent = null;
+let unchanged = null;
+const asked = new WeakMap();
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const form = event.detail.elt;
+  if (form.matches?.("form")) asked.set(event.detail.xhr, new FormData(form));
+});
+document.addEventListener("htmx:beforeSwap", (event) => {
+  answered = event.detail.requestConfig.elt;
+  sent = asked.get(event.detail.xhr);
+  const box = document.activeElement;
+  // Only of a box: of anything else in focus, what is inside would not be renewed.
+  window.Idiomorph.defaults.ignoreActiveValue = box?.matches("input, select, textarea");
+  unchanged = box?.dataset?.was !== undefined && box.value === box.dataset.was ? box.id : null;
+});
+// A box of the answered form takes the answer, unless it was typed in again meanwhile.
+const isAnswered = (box) => box.form === answered && (!sent || sent.get(box.name) === box.value);
+
+// The box in use is left alone by the morph; it follows when nothing new was typed in it,
+// or when it is the one that was answered: it then says what its text came to.
+document.addEventListener("htmx:afterSwap", () => {
+  const box = document.activeElement;
+  if (box?.dataset?.was && !box.hasAttribute("aria-invalid")) {
+    if (isAnswered(box) || (box.id && box.id === unchanged)) box.value = box.dataset.was;
+  }
+});
+document.addEventListener("htmx:afterSettle", show);
+window.Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) => {
+  if (old.dataset?.was === undefined || old.value === old.dataset.was || isAnswered(old)) return;
+  if (old.matches("select")) {
+    fresh.querySelector(`option[value="${CSS.escape(old.value)}"]`)?.setAttribute("selected", "");
+  } else {
+    fresh.setAttribute("value", old.value);
+    fresh.value = old.value;
+  }
+};
+
+// What failed, in words that say what to do.
+const reason = (xhr) => {
+  const back = `${window.location.pathname}${window.location.search}`;
+  if (!xhr?.status)
+    return { words: "The bench cannot be reached, so this is not saved yet.", act: "Try again" };
+  if (xhr.status === 401)
+    return {
+      words: "You are signed out, so this is not saved yet. What you typed is kept.",
+      act: "Sign in again",
+      href: `/sign-in/?next=${encodeURIComponent(back)}`,
+    };
+  if (xhr.status === 403)
+    return {
+      words: "This page was open for too long, so this is not saved yet. What you typed is kept.",
+      act: "Reload the page",
+      href: back,
+    };
+  const told = xhr.getResponseHeader("Content-Type")?.startsWith("text/plain") && xhr.responseText;
+  return { words: told || "That did not work, so this is not saved yet.", act: "Try again" };
+};
+
+const trouble = (why) => {
+  const bar = document.getElementById("trouble");
+  if (!bar) return;
+  bar.replaceChildren();
+  bar.hidden = !why;
+  if (!why) return;
+  bar.append(`${why.words} `);
+  if (why.href) {
+    const link = document.createElement("a");
+    link.href = why.href;
+    link.textContent = why.act;
+    bar.append(link);
+  }
+};
+
+const refuse = (event) => {
+  const why = reason(event.detail.xhr);
+  const form = event.detail.elt.closest?.("form");
+  const boxes = form ? edits().filter((box) => box.form === form && isUnsaved(box)) : [];
+  boxes.forEach((box) => {
+    failed.set(box.id, why);
+  });
+  if (!boxes.length) trouble(why);
+  show();
+};
+document.addEventListener("htmx:responseError", refuse);
+document.addEventListener("htmx:sendError", refuse);
+document.addEventListener("htmx:timeout", refuse);
+document.addEventListener("htmx:afterOnLoad", (event) => {
+  if (!event.detail.failed && event.detail.xhr.status < 400) trouble(null);
+});
+
+// Back on the page, after signing in or reloading: what was not saved stands in its box again.
+const restore = () => {
+  const kept = JSON.parse(sessionStorage.getItem(here()) ?? "[]");
+  for (const [id, value] of kept) {
+    const box = document.getElementById(id);
+    if (!isEdit(box) || box.value === value) continue;
+    box.value = value;
+    failed.set(id, { words: "This is not saved yet.", act: "Save it now" });
+  }
+  show();
+};
+if (document.body.dataset.maker) restore();

@@ -1,0 +1,160 @@
+"""The documented commands on folders of their own: serve, demo, migrate, makers."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import sqlite3
+import stat
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
+from pathlib import Path
+from socket import create_server
+
+from django.test import SimpleTestCase
+
+ROOT = Path(__file__).parents[2]
+
+
+class Commands(SimpleTestCase):
+    def setUp(self) -> None:
+        self.data = Path(tempfile.mkdtemp(prefix="calmtin-serve-"))
+        self.addCleanup(shutil.rmtree, self.data, ignore_errors=True)
+
+    def environment(self, **more: str) -> dict[str, str]:
+        kept = {k: v for k, v in os.environ.items() if not k.startswith(("CALMTIN", "DJANGO"))}
+        return {**kept, "CALMTIN_DATA": str(self.data), **more}
+
+    def run_it(self, *args: str, text: str = "", **more: str) -> subprocess.CompletedProcess[str]:
+        return subprocess.run(
+            [sys.executable, *args], env=self.environment(**more), cwd=ROOT, input=text, text=True,
+            capture_output=True, timeout=60, check=False,
+        )  # fmt: skip
+
+    @contextmanager
+    def serving(self, **more: str) -> Iterator[str]:
+        with closing(create_server(("127.0.0.1", 0))) as free:
+            port = free.getsockname()[1]
+        command = [sys.executable, "-m", "calmtin.config.serve", "--port", str(port)]
+        server = subprocess.Popen(
+            command, env=self.environment(**more), cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.PIPE
+        )
+        try:
+            line = server.stdout.readline().decode()
+            self.assertIn(f"http://127.0.0.1:{port}/", line, server.stderr.read() if not line else "")
+            yield f"http://127.0.0.1:{port}"
+        finally:
+            server.send_signal(signal.SIGTERM)
+            server.communicate(timeout=20)
+
+    def ask(self, address: str, *, host: str = "", **headers: str) -> tuple[int, dict[str, str], str]:
+        class Stay(urllib.request.HTTPRedirectHandler):
+            def redirect_request(self, *args: object) -> None:
+                return None
+
+        request = urllib.request.Request(
+            address, headers={k.replace("_", "-"): v for k, v in headers.items()}
+        )
+        if host:
+            request.add_header("Host", host)
+        try:
+            answer = urllib.request.build_opener(Stay).open(request, timeout=20)
+        except urllib.error.HTTPError as error:
+            answer = error
+        return answer.status, {k.lower(): v for k, v in answer.headers.items()}, answer.read().decode()
+
+    def modes(self) -> set[tuple[bool, int]]:
+        found = [self.data, *self.data.rglob("*")]
+        return {(path.is_dir(), stat.S_IMODE(path.stat().st_mode)) for path in found}
+
+    def test_serve_from_an_empty_folder_and_stop_it(self) -> None:
+        with self.serving() as address:
+            status, headers, _ = self.ask(address + "/")
+            self.assertEqual((status, headers["location"]), (302, "/sign-in/?next=/"))
+            self.assertEqual(self.ask(address + "/sign-in/")[1]["location"], "/welcome/")
+            self.assertIn("Welcome to your bench", self.ask(address + "/welcome/")[2])
+            sheet = self.ask(address + "/static/css/calm.css")
+            self.assertIn("default-src 'none'", sheet[1]["content-security-policy"])
+            deadline = time.monotonic() + 20
+            while not list(self.data.glob("copies/daily-*.zip")) and time.monotonic() < deadline:
+                time.sleep(0.1)
+            self.assertEqual(len(list(self.data.glob("copies/daily-*.zip"))), 1)
+        self.assertEqual(self.modes(), {(True, 0o700), (False, 0o600)})
+        # Everything is in the one file after SIGTERM.
+        alone = self.data / "alone.sqlite3"
+        shutil.copy(self.data / "calmtin.sqlite3", alone)
+        with closing(sqlite3.connect(alone)) as book:
+            self.assertGreater(book.execute("SELECT count(*) FROM django_migrations").fetchone()[0], 20)
+
+    def test_behind_a_proxy(self) -> None:
+        more = {"CALMTIN_HTTPS": "1", "CALMTIN_HOSTS": "tin.example:8443"}
+        with self.serving(**more) as address:
+            forwarded = {
+                "X_Forwarded_Proto": "https", "X_Forwarded_Host": "tin.example:8443",
+                "X_Forwarded_For": "203.0.113.9",
+            }  # fmt: skip
+            status, headers, _ = self.ask(address + "/", **forwarded)
+            self.assertEqual((status, headers["location"]), (302, "/sign-in/?next=/"))
+            self.assertIn("max-age=31536000", headers["strict-transport-security"])
+            plain = self.ask(address + "/", host="tin.example:8443")
+            self.assertEqual((plain[0], plain[1]["location"]), (301, "https://tin.example:8443/"))
+            page = self.ask(address + "/welcome/", **forwarded)
+            self.assertIn("Secure", page[1]["set-cookie"])
+
+    def test_deploy_checks_are_clean(self) -> None:
+        more = {"CALMTIN_HTTPS": "1", "CALMTIN_HOSTS": "tin.example"}
+        checked = self.run_it("manage.py", "check", "--deploy", "--fail-level", "WARNING", **more)
+        self.assertEqual(checked.returncode, 0, checked.stderr)
+
+    def test_an_empty_key_is_refused_with_what_to_do(self) -> None:
+        (self.data / "secret_key").touch()
+        refused = self.run_it("-m", "calmtin.config.serve", "--port", "0")
+        self.assertNotEqual(refused.returncode, 0)
+        self.assertIn("delete that file and start again", refused.stderr)
+
+    def test_the_demo_never_opens_a_makers_book(self) -> None:
+        self.run_it("manage.py", "migrate", "-v0")
+        with closing(sqlite3.connect(self.data / "calmtin.sqlite3")) as book:
+            book.execute(
+                "INSERT INTO accounts_user (username, password, is_superuser, first_name, last_name,"
+                " email, is_staff, is_active, date_joined)"
+                " VALUES ('cox', '', 0, '', '', '', 0, 1, '2026-01-01')"
+            )
+            book.commit()
+        before = (self.data / "calmtin.sqlite3").read_bytes()
+        refused = self.run_it("-m", "calmtin.config.serve", "--port", "0", "--fresh", CALMTIN_DEMO="1")
+        self.assertIn("maker's own book", refused.stderr)
+        self.assertEqual((self.data / "calmtin.sqlite3").read_bytes(), before)
+        script = (ROOT / "script/demo").read_text()
+        self.assertNotIn("{CALMTIN_DATA", script)
+
+    def test_a_marked_book_is_refused_before_anyone_is_in_it(self) -> None:
+        with self.serving():
+            pass
+        refused = self.run_it("-m", "calmtin.config.serve", "--port", "0", CALMTIN_DEMO="1")
+        self.assertIn("maker's own book", refused.stderr)
+        damaged = self.data / "calmtin.sqlite3"
+        damaged.write_bytes(damaged.read_bytes()[:9000] + b"\xff" * 50_000)
+        stopped = self.run_it("-m", "calmtin.config.serve", "--port", "0")
+        self.assertIn("is damaged. Restore a copy", stopped.stderr)
+
+    def test_a_copy_before_every_migration(self) -> None:
+        self.run_it("manage.py", "migrate", "-v0", "pours", "0001")
+        self.assertFalse(list(self.data.glob("copies/*")))
+        self.run_it("manage.py", "migrate", "-v0")
+        self.assertEqual(len(list(self.data.glob("copies/before-migration-*.zip"))), 1)
+        with closing(sqlite3.connect(self.data / "calmtin.sqlite3")) as book:
+            book.execute(
+                "INSERT INTO django_migrations (app, name, applied)"
+                " VALUES ('pantry', '0999_x', '2027-01-01')"
+            )
+            book.commit()
+        newer = self.run_it("-m", "calmtin.config.serve", "--port", "0")
+        self.assertIn("written by a newer Calm Tin", newer.stderr)
