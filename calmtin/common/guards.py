@@ -7,7 +7,7 @@ migration and laid again after it, since SQLite rebuilds tables to alter them.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import Any
 
@@ -36,25 +36,38 @@ def guard_record(table: str) -> None:
     guard(f"{table}_delete", "DELETE", table, "a record is never removed")
 
 
-def drop_guards(**_: Any) -> None:
-    """Drop every trigger of ours: SQLite rebuilds no table that another one's trigger names."""
-    with connection.cursor() as cursor:
-        cursor.execute(
-            "SELECT name FROM sqlite_master WHERE type = 'trigger' AND name LIKE 'guard@_%' ESCAPE '@'"
-        )
-        for (name,) in cursor.fetchall():
-            cursor.execute(f"DROP TRIGGER {name}")
+def drop_guards(*, plan: Sequence[object] = (), **_: Any) -> None:
+    """Drop every trigger before tables change: SQLite rebuilds none that another one's trigger names."""
+    if plan:
+        with transaction.atomic(), connection.cursor() as cursor:
+            for name in _laid(cursor):
+                cursor.execute(f"DROP TRIGGER {name}")
 
 
 def lay_guards(**_: Any) -> None:
-    """Create every listed trigger whose table is there; runs after each migration."""
+    """Lay every listed trigger whose table is there, as it is listed; runs after each migration."""
     tables = set(connection.introspection.table_names())
-    with connection.cursor() as cursor:
-        cursor.execute(f"CREATE TABLE IF NOT EXISTS {_OPEN} (reason TEXT NOT NULL)")
-        for name, body in _GUARDS.items():
-            cursor.execute(f"DROP TRIGGER IF EXISTS {name}")
-            if body.split(" ON ")[1].split()[0] in tables:
-                cursor.execute(f"CREATE TRIGGER {name} {body}")
+    wanted = {
+        name: f"CREATE TRIGGER {name} {body}"
+        for name, body in _GUARDS.items()
+        if body.split(" ON ")[1].split()[0] in tables
+    }
+    with transaction.atomic(), connection.cursor() as cursor:
+        if _OPEN not in tables:
+            cursor.execute(f"CREATE TABLE {_OPEN} (reason TEXT NOT NULL)")
+        laid = _laid(cursor)
+        for name in [name for name, sql in laid.items() if wanted.get(name) != sql]:
+            cursor.execute(f"DROP TRIGGER {name}")
+        for sql in [sql for name, sql in wanted.items() if laid.get(name) != sql]:
+            cursor.execute(sql)
+
+
+def _laid(cursor: Any) -> dict[str, str]:
+    """Return the triggers of ours that the database has, by name."""
+    cursor.execute(
+        "SELECT name, sql FROM sqlite_master WHERE type = 'trigger' AND name LIKE 'guard@_%' ESCAPE '@'"
+    )
+    return dict(cursor.fetchall())
 
 
 @contextmanager

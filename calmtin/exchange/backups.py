@@ -315,6 +315,8 @@ def mark_of(file: Path) -> int:
 
 def set_mark(mark: int) -> None:
     """Mark this installation's database."""
+    if mark_of(database_file()) == mark:
+        return
     with closing(sqlite3.connect(database_file(), timeout=20)) as book:
         book.execute(f"PRAGMA application_id = {mark}")
         book.commit()
