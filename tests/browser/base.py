@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 
 from axe_playwright_python.sync_playwright import Axe
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.test import tag
 from playwright.sync_api import Browser, BrowserContext, Locator, Page, Playwright, expect, sync_playwright
 
 from calmtin.exchange.demo import load_demo
@@ -18,6 +19,7 @@ QUIET = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "-
 QUIET += ["--disable-background-networking", "--disable-component-update", "--disable-dev-shm-usage"]
 
 
+@tag("browser")
 class BrowserCase(FlushesRecords, StaticLiveServerTestCase):
     """Each test gets the demo bench afresh and a signed-in page at 1280x800."""
 
