@@ -10,16 +10,11 @@ from pathlib import Path
 import numpy as np
 
 from calmtin.core.data.loader import kinds, library, published_curves, read_table
-from calmtin.core.firmness import (
-    alone_crystal_pct,
-    blend,
-    dissolving,
-    flow_point_c,
-    read,
-    rung_word,
-    set_point_c,
-    yield_values,
-)
+from calmtin.core.engine.attribution import dissolving
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.firmness import flow_point_c, read, set_point_c, yield_values
+from calmtin.core.engine.ladder import rung_word
+from calmtin.core.engine.neat import alone_crystal_pct
 from calmtin.core.materials import Material
 
 ROOT = Path(__file__).parent.parent

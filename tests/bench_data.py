@@ -7,14 +7,16 @@ from typing import Any
 
 from calmtin.accounts.models import Bench, User
 from calmtin.common.guards import guards_open
-from calmtin.core.fill import plan_fill
-from calmtin.core.firmness import blend, set_point_c
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.firmness import set_point_c
+from calmtin.core.process.fill import plan_fill
 from calmtin.formulas.adapters import parts_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import start_formula
 from calmtin.pantry.adapters import container_for, shelf_for
 from calmtin.pours.models import Pour
-from calmtin.pours.services import finish_weighing, start_pour, weigh
+from calmtin.pours.services.starting import start_pour
+from calmtin.pours.services.weighing import finish_weighing, weigh
 
 
 class FlushesRecords:

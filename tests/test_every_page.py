@@ -16,7 +16,8 @@ from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas.models import Formula
 from calmtin.formulas.services import add_line, remove_line, set_percent, start_formula
-from calmtin.pantry.services import add_material, buy_lot
+from calmtin.pantry.services.lots import buy_lot
+from calmtin.pantry.services.materials import add_material
 from calmtin.pours import services as pours
 from calmtin.pours.models import Pour
 from tests.bench_data import draft, maker, pour_of, salve

@@ -12,7 +12,7 @@ from django.test.utils import CaptureQueriesContext
 
 from calmtin.formulas.models import Step
 from calmtin.formulas.services import set_percent, undo
-from calmtin.pantry.services import buy_lot
+from calmtin.pantry.services.lots import buy_lot
 from tests.bench_data import draft, maker, pour_of, salve
 
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from decimal import Decimal
 
 from calmtin.core.errors import DoesNotAddUp
-from calmtin.core.weighing import share_out
+from calmtin.core.process.weighing import share_out
 
 WHOLE = Decimal("100.000")
 THOUSANDTH = Decimal("0.001")

@@ -15,17 +15,23 @@ from django.utils import timezone
 
 from calmtin.accounts.models import Bench, User
 from calmtin.accounts.services import DEMO_USER
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
-from calmtin.core.fill import plan_fill
-from calmtin.core.firmness import blend, set_point_c
+from calmtin.core.process.fill import plan_fill
 from calmtin.exchange.backups import BOOK_MARK, database_file, mark_of
 from calmtin.formulas.adapters import parts_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.services import add_finish, add_line, set_percent, start_formula
 from calmtin.pantry.adapters import container_for, shelf_for
-from calmtin.pantry.services import add_container, add_material, buy_lot, start_infusion
+from calmtin.pantry.services.containers import add_container
+from calmtin.pantry.services.lots import buy_lot
+from calmtin.pantry.services.making import start_infusion
+from calmtin.pantry.services.materials import add_material
 from calmtin.pours.models import Pour
-from calmtin.pours.services import finish_weighing, record_check, start_pour, weigh
+from calmtin.pours.services.checking import record_check
+from calmtin.pours.services.starting import start_pour
+from calmtin.pours.services.weighing import finish_weighing, weigh
 
 FORMULAS: dict[str, tuple[str, dict[str, str]]] = {
     "Bow-light gloss": (

@@ -15,8 +15,8 @@ from django.views.decorators.http import require_http_methods, require_safe
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import FILE_BYTES
-from calmtin.exchange.formula_file import import_formula, lines_csv, read_formula_file, write_formula
-from calmtin.exchange.pantry_csv import COLUMNS, export_pantry, import_pantry, preview
+from calmtin.exchange.formats.formula import import_formula, lines_csv, read_formula_file, write_formula
+from calmtin.exchange.formats.pantry import COLUMNS, export_pantry, import_pantry, preview
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import shelf_for
 

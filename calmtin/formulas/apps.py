@@ -6,8 +6,8 @@ class FormulasConfig(AppConfig):
 
     def ready(self) -> None:
         """Let a material's page say which formulas use it."""
-        from calmtin.formulas.queries import formulas_using
-        from calmtin.pantry.queries import usage_sources
+        from calmtin.formulas.queries.lists import formulas_using
+        from calmtin.pantry.queries.material import usage_sources
 
         if formulas_using not in usage_sources:
             usage_sources.append(formulas_using)

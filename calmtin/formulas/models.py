@@ -14,9 +14,9 @@ from django.db.models import QuerySet
 from calmtin.common.guards import guard, guard_record
 from calmtin.common.owned import Owned, OwnedQuerySet, Record, within
 from calmtin.core.data.loader import kinds
-from calmtin.core.grain import COOLING_NAMES, COOLINGS
 from calmtin.core.kinds import Kind
 from calmtin.core.limits import BATCH_G, ON_TOP_PCT, OVERRUN_PCT, PERCENT
+from calmtin.core.process.grain import COOLING_NAMES, COOLINGS
 
 POURED = "A poured version never changes."
 

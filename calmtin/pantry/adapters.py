@@ -7,9 +7,9 @@ from typing import Any
 
 from calmtin.core.data.loader import containers, library
 from calmtin.core.errors import CalmTinError
-from calmtin.core.fill import Container
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.own import own_material
+from calmtin.core.process.fill import Container
 from calmtin.pantry.models import Override, OwnContainer, OwnMaterial
 
 

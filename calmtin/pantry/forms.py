@@ -11,9 +11,9 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from calmtin.common.fields import NumberField
 from calmtin.core.data.loader import library
 from calmtin.core.limits import FIRST_DAY, LAST_DAY
-from calmtin.core.measures import FORMS
+from calmtin.core.recipe.measures import FORMS
 from calmtin.pantry.models import GROUP_CHOICES, Infusion, Lot
-from calmtin.pantry.queries import FREE_FROM
+from calmtin.pantry.queries.shelf import FREE_FROM
 
 NUTS_AND_CO = [("bee", "bee"), ("coconut", "coconut"), ("tree_nut", "nut"), ("soy", "soy")]
 NUTS_AND_CO += [("lanolin", "lanolin"), ("wheat", "wheat"), ("sesame", "sesame")]

@@ -1,14 +1,14 @@
 from django.urls import path
 
-from calmtin.pantry import views
+from calmtin.pantry.views import containers, lots, making, materials, shelf
 
 app_name = "pantry"
 urlpatterns = [
-    path("", views.pantry, name="pantry"),
-    path("materials/new/", views.material_new, name="material_new"),
-    path("materials/<slug:slug>/", views.material, name="material"),
-    path("lots/<row:pk>/", views.lot, name="lot"),
-    path("containers/", views.container_list, name="containers"),
-    path("making/", views.making, name="making"),
-    path("making/<row:pk>/", views.infusion, name="infusion"),
+    path("", shelf.pantry, name="pantry"),
+    path("materials/new/", materials.material_new, name="material_new"),
+    path("materials/<slug:slug>/", materials.material, name="material"),
+    path("lots/<row:pk>/", lots.lot, name="lot"),
+    path("containers/", containers.container_list, name="containers"),
+    path("making/", making.making, name="making"),
+    path("making/<row:pk>/", making.infusion, name="infusion"),
 ]

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from calmtin.core.firmness import LADDER, rung_word
+from calmtin.core.engine.ladder import LADDER, rung_word
 
 Verdict = Literal["keep", "tweak", "drop", ""]
 

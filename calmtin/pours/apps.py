@@ -6,9 +6,9 @@ class PoursConfig(AppConfig):
 
     def ready(self) -> None:
         """Let the formula's ladder and trio map show what came of its pours."""
-        from calmtin.formulas.mapping import mark_sources
-        from calmtin.formulas.queries import pin_sources
-        from calmtin.pours.queries import marks_for, pins_for
+        from calmtin.formulas.queries.formula import pin_sources
+        from calmtin.formulas.queries.trio import mark_sources
+        from calmtin.pours.queries.history import marks_for, pins_for
 
         if pins_for not in pin_sources:
             pin_sources.append(pins_for)

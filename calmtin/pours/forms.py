@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from calmtin.common.fields import NumberField
-from calmtin.core.fill import MOST_CONTAINERS
+from calmtin.core.process.fill import MOST_CONTAINERS
 from calmtin.pours.models import Check
 
 

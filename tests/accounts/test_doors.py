@@ -14,7 +14,7 @@ from calmtin.accounts.models import Bench, User
 from calmtin.common.owned import Owned
 from calmtin.formulas.services import add_finish
 from calmtin.pantry import services as pantry
-from calmtin.pours.services import record_check
+from calmtin.pours.services.checking import record_check
 from tests.bench_data import draft, maker, pour_of, salve
 
 

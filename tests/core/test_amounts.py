@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from calmtin.core.composition import balancing_percent
 from calmtin.core.data.loader import containers, library
 from calmtin.core.errors import CalmTinError, DoesNotAddUp, DoesNotFit, UnreadableNumber
-from calmtin.core.fill import blend_density, plan_fill
+from calmtin.core.process.fill import blend_density, plan_fill
+from calmtin.core.process.weighing import share_out, too_small, whole_steps
 from calmtin.core.units import read_number
-from calmtin.core.weighing import share_out, too_small, whole_steps
 
 SHELF = library()
 STEPS = st.sampled_from([Decimal(s) for s in ("1", "0.5", "0.1", "0.01")])

@@ -8,10 +8,11 @@ from time import process_time
 from django.test import SimpleTestCase
 
 from calmtin.core.data.loader import drops_per_ml, library, synonyms
-from calmtin.core.doses import read_dose
 from calmtin.core.errors import CalmTinError
-from calmtin.core.recipe_text import Unresolved, read_recipe, weigh_typed
-from calmtin.core.targets import Limits, Target, solve
+from calmtin.core.recipe.doses import read_dose
+from calmtin.core.recipe.reader import Unresolved, read_recipe, weigh_typed
+from calmtin.core.solver.problem import Limits, Target
+from calmtin.core.solver.search import solve
 from calmtin.core.units import read_number
 
 WAX = library()["beeswax_yellow"]

@@ -6,12 +6,14 @@ from dataclasses import replace
 from decimal import Decimal
 from unittest import TestCase
 
-from calmtin.core.cautions import RULES, Case, all_cautions
+from calmtin.core.cautions.case import Case
+from calmtin.core.cautions.ceilings import drops_of, fit_factor, phototoxic_sum
+from calmtin.core.cautions.rules import RULES, all_cautions
 from calmtin.core.data.loader import ceilings, drops_per_ml, kinds, library, scent_facts
-from calmtin.core.firmness import blend, set_point_c
-from calmtin.core.grain import grain_risk
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.own import own_material
-from calmtin.core.scent import drops_of, fit_factor, phototoxic_sum
+from calmtin.core.process.grain import grain_risk
 
 SHELF = library()
 FRAGRANCE = own_material(

@@ -10,7 +10,7 @@ from django.test import SimpleTestCase
 
 import calmtin.core
 
-ELSEWHERE = ["calmtin.common.numbers", "calmtin.exchange.spreadsheets"]
+ELSEWHERE = ["calmtin.common.numbers", "calmtin.exchange.formats.spreadsheets"]
 
 
 class Examples(SimpleTestCase):

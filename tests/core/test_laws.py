@@ -7,9 +7,11 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from calmtin.core.data.loader import library
-from calmtin.core.firmness import blend, carriers, flow_point_c, read, set_point_c, yield_values
-from calmtin.core.solids import liquid_moles, saturation
-from calmtin.core.trio import trio_of, trio_yield_values
+from calmtin.core.engine.attribution import carriers
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.firmness import flow_point_c, read, set_point_c, yield_values
+from calmtin.core.engine.solids import liquid_moles, saturation
+from calmtin.core.engine.trio import trio_of, trio_yield_values
 
 SHELF = library()
 MELTING = [m for m in SHELF.values() if m.fractions]

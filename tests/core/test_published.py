@@ -6,18 +6,13 @@ from unittest import TestCase
 
 import numpy as np
 
+from calmtin.core.data.fitting import fit, parts_for
 from calmtin.core.data.loader import components, kinds, library, published_curves, read_table
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.firmness import flow_point_c, read, set_point_c, yield_values
+from calmtin.core.engine.ladder import rung_word
+from calmtin.core.engine.neat import alone_crystal_pct
 from calmtin.core.errors import CalmTinError, EmptyFormula
-from calmtin.core.firmness import (
-    alone_crystal_pct,
-    blend,
-    flow_point_c,
-    read,
-    rung_word,
-    set_point_c,
-    yield_values,
-)
-from calmtin.core.fitting import fit, parts_for
 
 SHELF = library()
 TABLE = Path(__file__).parent.parent / "published" / "tried_results.csv"

@@ -9,19 +9,13 @@ from hypothesis import strategies as st
 
 from bench import data_card, validation
 from calmtin.core.data.loader import library
+from calmtin.core.engine.attribution import carriers, dissolving
+from calmtin.core.engine.bands import BENCH_SD, Z80
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.feel import feels
+from calmtin.core.engine.firmness import filler_factor, read, whipped_factor
 from calmtin.core.errors import CalmTinError
-from calmtin.core.feel import feels
-from calmtin.core.firmness import (
-    BENCH_SD,
-    Z80,
-    blend,
-    carriers,
-    dissolving,
-    filler_factor,
-    read,
-    whipped_factor,
-)
-from calmtin.core.grain import COOLINGS, grain_risk
+from calmtin.core.process.grain import COOLINGS, grain_risk
 
 SHELF = library()
 DOCS = Path(__file__).parents[2] / "docs"

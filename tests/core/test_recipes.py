@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from calmtin.core.data.loader import drops_per_ml, library, synonyms
-from calmtin.core.recipe_text import Recipe, RecipeLine, read_recipe
+from calmtin.core.recipe.reader import Recipe, RecipeLine, read_recipe
 
 SHELF = library()
 

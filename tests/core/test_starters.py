@@ -6,7 +6,7 @@ from decimal import Decimal
 from unittest import TestCase
 
 from calmtin.core.data.loader import kinds, library
-from calmtin.core.starters import starters
+from calmtin.core.solver.starters import starters
 
 SHELF = library()
 

@@ -12,7 +12,7 @@ from jsonschema import Draft202012Validator
 from calmtin.accounts.models import User
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.demo import load_demo
-from calmtin.exchange.formula_file import import_formula, write_formula
+from calmtin.exchange.formats.formula import import_formula, write_formula
 from calmtin.formulas.models import Formula, Version
 from tests.bench_data import draft, maker, salve
 

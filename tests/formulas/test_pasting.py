@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from decimal import Decimal
 
-from calmtin.core.cautions import wet_cautions
+from calmtin.core.cautions.water import wet_cautions
 from calmtin.core.data.loader import library
 from calmtin.formulas import services
 from calmtin.formulas.models import Formula

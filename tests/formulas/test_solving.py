@@ -10,7 +10,7 @@ from django.core.signing import dumps
 from calmtin.accounts.models import Bench
 from calmtin.formulas import services
 from calmtin.formulas.models import Formula
-from calmtin.pantry.services import buy_lot
+from calmtin.pantry.services.lots import buy_lot
 from tests.bench_data import draft, pour_of
 from tests.formulas.test_formulas import WithSalve
 
@@ -63,7 +63,7 @@ class Targets(WithSalve):
         now = {line.after.slug: line.now for line in found.lines}
         self.assertEqual((found.solution.status, now["coconut_rbd"]), ("not_met", Decimal(12)))
         self.assertLessEqual(now["beeswax_yellow"], 20)
-        self.assertTrue(any("at most 20 %" in words for words in found.solution.limits))
+        self.assertTrue(any("at most 20 %" in words for words in found.stops))
 
     def test_a_locked_line_does_not_move_by_hand_either(self) -> None:
         wax = self.line("beeswax_yellow")

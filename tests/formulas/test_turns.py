@@ -9,7 +9,7 @@ from unittest import mock
 from django.test import SimpleTestCase
 
 from calmtin.core.errors import CalmTinError
-from calmtin.formulas import turns
+from calmtin.formulas.proposals import turns
 
 
 def asker(pk: int, gone: bool = False) -> SimpleNamespace:

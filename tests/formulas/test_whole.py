@@ -13,12 +13,13 @@ from hypothesis import strategies as st
 
 from calmtin.core.composition import of_base, of_total
 from calmtin.core.data.loader import library
-from calmtin.core.doses import read_dose
 from calmtin.core.errors import CalmTinError
-from calmtin.core.pots import split_pot
+from calmtin.core.process.pots import split_pot
+from calmtin.core.recipe.doses import read_dose
 from calmtin.formulas import services
 from calmtin.formulas.models import Formula, Step, Version
-from calmtin.pantry.services import add_material, buy_lot
+from calmtin.pantry.services.lots import buy_lot
+from calmtin.pantry.services.materials import add_material
 from tests.bench_data import draft, pour_of
 from tests.formulas.test_formulas import WithSalve
 

@@ -14,14 +14,17 @@ from django.test import TestCase, TransactionTestCase
 from django.utils import timezone
 
 from calmtin.accounts.models import User
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.firmness import read
 from calmtin.core.errors import CalmTinError
-from calmtin.core.firmness import blend, read
-from calmtin.exchange.pantry_csv import COLUMNS, export_pantry, import_pantry, preview
-from calmtin.pantry import queries, services
+from calmtin.exchange.formats.pantry import COLUMNS, export_pantry, import_pantry, preview
+from calmtin.pantry import services
 from calmtin.pantry.adapters import containers_for, shelf_for
 from calmtin.pantry.models import Infusion, Lot, Movement, OwnContainer, OwnMaterial
+from calmtin.pantry.queries.lots import costs_of, lots_of
+from calmtin.pantry.queries.today import pantry_today
 from calmtin.pours.models import WeighLine
-from calmtin.pours.services import take_back, weigh
+from calmtin.pours.services.weighing import take_back, weigh
 from tests.bench_data import FlushesRecords, draft, maker, pour_of, salve
 
 DAY = date(2026, 5, 1)
@@ -163,8 +166,8 @@ class Ledger(TestCase):
         late = lot_of(self.user, "beeswax_yellow", 100, price=9, best_before=date(2028, 1, 1))
         soon = lot_of(self.user, "beeswax_yellow", 50, price=2, best_before=date(2026, 8, 1))
         today = date(2026, 5, 1)
-        self.assertEqual([view.lot for view in queries.lots_of(self.user, today)], [soon, late])
-        self.assertEqual(queries.costs_of(self.user, today)["beeswax_yellow"], Decimal(2) / 50)
+        self.assertEqual([view.lot for view in lots_of(self.user, today)], [soon, late])
+        self.assertEqual(costs_of(self.user, today)["beeswax_yellow"], Decimal(2) / 50)
 
     def test_what_was_never_recorded_cannot_run_out(self) -> None:
         lot = lot_of(self.user, "olive_oil", 5)
@@ -197,7 +200,7 @@ class Ledger(TestCase):
         lot_of(self.user, "olive_oil", 100, best_before=today - timedelta(days=1))
         low = lot_of(self.user, "castor_oil", 100)
         services.reweigh(self.user, low, actual_g=Decimal(5), reason="used")
-        seen = queries.pantry_today(self.user, shelf_for(self.user), today)
+        seen = pantry_today(self.user, shelf_for(self.user), today)
         self.assertEqual([m.slug for _, m in seen.expiring], ["olive_oil"])
         self.assertEqual([m.slug for _, m in seen.low], ["castor_oil"])
 

@@ -11,8 +11,11 @@ from django.test import TestCase
 from calmtin.accounts.queries import bench_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pours import queries, services
+from calmtin.pours import services
+from calmtin.pours.adapters import newest_grams
 from calmtin.pours.models import Check, Pour, WeighIn
+from calmtin.pours.queries.history import history, pins_for
+from calmtin.pours.queries.record import pour_view, pour_with_lines
 from tests.bench_data import draft, maker, pour_of, salve
 
 
@@ -39,7 +42,7 @@ class Sheet(WithPour):
             services.weigh(self.user, wax, Decimal(grams))
         self.assertEqual([w.grams for w in wax.weigh_ins.all()], [Decimal(20), Decimal("21.5")])
         self.assertEqual(services.take_back(self.user, pour), wax)
-        self.assertIsNone(queries.newest_grams(wax))
+        self.assertIsNone(newest_grams(wax))
         self.assertIsNone(services.take_back(self.user, pour))
         self.assertEqual(wax.weigh_ins.count(), 3)
 
@@ -47,8 +50,8 @@ class Sheet(WithPour):
         pour = pour_of(self.user, self.version)
         wax = pour.lines.get(material="beeswax_yellow")
         services.weigh(self.user, wax, wax.planned_g + 5)
-        pour = queries.pour_with_lines(self.user, pk=pour.pk)
-        view = queries.pour_view(pour, shelf_for(self.user), bench_of(self.user))
+        pour = pour_with_lines(self.user, pk=pour.pk)
+        view = pour_view(pour, shelf_for(self.user), bench_of(self.user))
         self.assertGreater(view.shift, 0.3)
         self.assertEqual((view.weighed, view.in_pot_g), (1, wax.planned_g + 5))
         self.assertEqual(view.next_row.line.position, 1)
@@ -141,18 +144,18 @@ class History(WithPour):
             f"/pours/{pour.pk}/check/",
             {"temp": "19,5", "felt_rung": "5.5", "verdict": "tweak", "notes": "Rows are fine."},
         )
-        row = queries.history(self.formula, shelf_for(self.user), bench_of(self.user))[0]
+        row = history(self.formula, shelf_for(self.user), bench_of(self.user))[0]
         self.assertEqual((row.temp_c, row.verdict), (19.5, "tweak"))
         self.assertAlmostEqual(row.planned_rung, row.actual_rung, delta=0.05)
         page = self.client.get(f"/formulas/{self.formula.pk}/pours/")
         self.assertContains(page, "<strong>5.5</strong>")
-        pins = queries.pins_for(self.formula)
+        pins = pins_for(self.formula)
         self.assertEqual([(pin.rung, pin.verdict) for pin in pins], [(5.5, "tweak")])
 
     def test_a_result_felt_elsewhere_is_no_pin_of_the_room(self) -> None:
         pour = pour_of(self.user, self.version, done=True)
         services.record_check(self.user, pour, temp_c=8.0, felt_rung=Decimal(7))
-        self.assertEqual(queries.pins_for(self.formula), [])
+        self.assertEqual(pins_for(self.formula), [])
 
     def test_empty_or_wrong_result_is_refused_with_what_was_typed(self) -> None:
         pour = pour_of(self.user, self.version, done=True)

@@ -11,7 +11,7 @@ from statistics import mean
 from types import MappingProxyType
 from typing import cast
 
-from calmtin.core.fill import USUAL_DENSITY, Container
+from calmtin.core.cautions.ceilings import Ceiling, LimitStatus, ScentFacts
 from calmtin.core.kinds import Kind
 from calmtin.core.materials import (
     GROUPS,
@@ -27,7 +27,7 @@ from calmtin.core.materials import (
     Shelf,
     warmed_density,
 )
-from calmtin.core.scent import Ceiling, LimitStatus, ScentFacts
+from calmtin.core.process.fill import USUAL_DENSITY, Container
 
 HERE = Path(__file__).parent
 

@@ -1,29 +1,27 @@
 """What a maker does to a formula: one function each, atomic, for page and script alike."""
 
 from calmtin.formulas.services.balancing import settle_on_top
+from calmtin.formulas.services.batch import set_batch, set_process, set_strength
 from calmtin.formulas.services.drafts import EditedElsewhere, find_line, redo, undo
-from calmtin.formulas.services.editing import (
-    add_line,
-    apply_lines,
-    balance_with,
-    fit_scents,
-    remove_line,
-    set_all,
-    set_batch,
-    set_lock,
-    set_percent,
-    set_process,
-    set_strength,
-    trade,
-)
-from calmtin.formulas.services.finishing import add_finish, branch, remove_finish, restore_finish
-from calmtin.formulas.services.starting import (
+from calmtin.formulas.services.finishes import add_finish, branch, remove_finish, restore_finish
+from calmtin.formulas.services.lifecycle import (
     acknowledge,
     freeze,
     rename,
     start_formula,
     start_next_version,
 )
+from calmtin.formulas.services.lines import (
+    add_line,
+    balance_with,
+    fit_scents,
+    remove_line,
+    set_all,
+    set_lock,
+    set_percent,
+    trade,
+)
+from calmtin.formulas.services.proposals import apply_lines
 
 __all__ = [
     "EditedElsewhere",

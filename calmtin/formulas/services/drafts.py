@@ -21,7 +21,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
 from calmtin.formulas.models import Formula, Line, Step, Version
 from calmtin.formulas.services.balancing import settle_on_top
-from calmtin.formulas.services.starting import start_next_version
+from calmtin.formulas.services.lifecycle import start_next_version
 from calmtin.pantry.adapters import shelf_for
 
 KEPT_STEPS, FOLD_EVERY = 100, 20

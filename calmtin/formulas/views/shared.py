@@ -16,8 +16,8 @@ from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
 from calmtin.formulas.models import Version, cooling_choices
-from calmtin.formulas.queries import formula_view
-from calmtin.formulas.readings import why_of
+from calmtin.formulas.queries.formula import formula_view
+from calmtin.formulas.queries.readings import why_of
 from calmtin.pantry.adapters import shelf_for
 
 # The boxes of the page that hold what a maker types.

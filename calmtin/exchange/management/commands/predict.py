@@ -9,8 +9,8 @@ from typing import Any
 
 from calmtin.core.data.loader import library
 from calmtin.exchange.command import FileCommand
-from calmtin.exchange.formula_file import read_formula_file
-from calmtin.exchange.predict import USUAL_TEMPS, prediction
+from calmtin.exchange.formats.formula import read_formula_file
+from calmtin.exchange.formats.prediction import USUAL_TEMPS, prediction
 
 
 def temperature(text: str) -> float:

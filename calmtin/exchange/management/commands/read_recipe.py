@@ -6,7 +6,7 @@ import json
 from typing import Any
 
 from calmtin.core.data.loader import drops_per_ml, library, synonyms
-from calmtin.core.recipe_text import read_recipe
+from calmtin.core.recipe.reader import read_recipe
 from calmtin.exchange.command import FileCommand
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from calmtin.core.data.loader import library
 from calmtin.exchange.command import FileCommand
-from calmtin.exchange.solve_file import solve_file
+from calmtin.exchange.formats.solution import solve_file
 
 
 class Command(FileCommand):

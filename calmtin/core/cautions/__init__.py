@@ -1,0 +1,1 @@
+"""What must be said about a formula, ranked, by subject."""

@@ -1,0 +1,60 @@
+"""Totals, colours and amounts that do not work as they stand."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from decimal import Decimal
+
+from calmtin.core.cautions.case import Case, Caution
+from calmtin.core.process.weighing import too_small
+
+SPECKLED = ("beetroot_powder", "turmeric_powder")
+
+
+def total_rule(case: Case) -> Iterator[Caution]:
+    """Stop where the lines do not make 100 %."""
+    total = sum(percent for _, percent in case.lines)
+    if abs(total - 100.0) > 0.01:
+        yield Caution(
+            "stop",
+            "total",
+            "",
+            f"The lines make {total:.1f} %",
+            "Grams and firmness mean little until they make 100.",
+            "Let one line balance the total.",
+            "Percent of the whole.",
+        )
+
+
+def colour_rule(case: Case) -> Iterator[Caution]:
+    """Name colours that give specks."""
+    for material, percent in case.lines:
+        if material.slug in SPECKLED and percent > 0.0:
+            yield Caution(
+                "think",
+                "colour",
+                material.slug,
+                f"{material.label} gives specks, not colour",
+                material.notes,
+                "Mica, oxides and fine cocoa powder spread in oil.",
+                "Its pigment does not dissolve in oil.",
+            )
+
+
+def too_small_rule(case: Case) -> Iterator[Caution]:
+    """Name parts that the scale cannot weigh."""
+    small = [
+        m.label.lower()
+        for m, p in case.lines
+        if too_small(case.batch_g * Decimal(repr(round(p, 6))) / 100, case.scale_step_g)
+    ]
+    if small:
+        yield Caution(
+            "note",
+            "too_small",
+            "",
+            f"Too little for your scale: {', '.join(small)}",
+            f"In {case.batch_g.normalize():f} g, a step of {case.scale_step_g} g is over a tenth of it.",
+            "Make a bigger batch, or weigh it on a finer scale.",
+            "A tenth of a part is one step of the scale.",
+        )

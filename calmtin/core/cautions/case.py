@@ -1,0 +1,54 @@
+"""What a rule may look at, and what it says."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Literal
+
+from calmtin.core.cautions.ceilings import Ceiling, ScentFacts
+from calmtin.core.engine.blend import Parts
+from calmtin.core.kinds import Kind
+from calmtin.core.process.grain import GrainRisk
+
+Level = Literal["stop", "think", "note"]
+
+
+@dataclass(frozen=True, slots=True)
+class Caution:
+    """One caution: how strong, about what, what to do, and the rule it rests on.
+
+    `key` names the rule; with `material` it tells one caution from another.
+    """
+
+    level: Level
+    key: str
+    material: str
+    title: str
+    words: str
+    instead: str
+    rule: str
+
+
+@dataclass(frozen=True)
+class Case:
+    """Everything that a rule may look at. `lines` are materials and percents of the total."""
+
+    lines: Parts
+    name: str
+    kind: Kind
+    ceiling: Ceiling
+    scents: Mapping[str, ScentFacts]
+    sees_sun: bool
+    batch_g: Decimal
+    scale_step_g: Decimal
+    set_c: float | None
+    grain: GrainRisk | None
+    alcohol_pct: float | None = None
+    notes: str = ""
+
+
+Rule = Callable[[Case], Iterator[Caution]]
+
+TISSERAND = "Tisserand and Young, Essential Oil Safety, 2nd ed. 2014, as recalled; typical value."

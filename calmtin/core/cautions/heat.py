@@ -1,0 +1,43 @@
+"""What does not bear the heat of the pour."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from calmtin.core.cautions.case import Case, Caution
+from calmtin.core.cautions.ceilings import scent_total
+
+
+def heat_rule(case: Case) -> Iterator[Caution]:
+    """Name what does not bear the heat of the pour."""
+    if case.set_c is None:
+        return
+    hot = case.set_c + 5.0
+    for material, percent in case.lines:
+        limit = material.max_heat_c
+        if (
+            percent > 0.0
+            and limit is not None
+            and not material.is_wet
+            and hot > limit + 0.5
+            and (material.layer in ("oil", "butter") or material.group == "antioxidant")
+        ):
+            yield Caution(
+                "think",
+                "heat",
+                material.slug,
+                f"{material.label} likes no more than {limit:g} °C",
+                f"This blend pours at about {hot:.0f} °C.",
+                "Add it last, just before the haze, and pour at once.",
+                "Typical heat ceiling of the material.",
+            )
+    if scent_total(case.lines) > 0.0 and hot > 65.0:
+        yield Caution(
+            "think",
+            "scent_heat",
+            "",
+            f"The scent would go in at {hot:.0f} °C",
+            "This blend sets so early that the scent boils off before it can be poured.",
+            "Use less of the highest-melting wax, or accept a fainter scent.",
+            "First haze plus 5 °C, against 65 °C.",
+        )

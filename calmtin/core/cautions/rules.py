@@ -1,0 +1,36 @@
+"""Every rule, in the order in which its cautions are said."""
+
+from __future__ import annotations
+
+from calmtin.core.cautions.amounts import colour_rule, too_small_rule, total_rule
+from calmtin.core.cautions.case import Case, Caution, Rule
+from calmtin.core.cautions.heat import heat_rule
+from calmtin.core.cautions.scent import people_rule, phototoxic_rule, scent_limits_rule, scent_total_rule
+from calmtin.core.cautions.shelf import grain_rule, rancid_rule, summer_rule
+from calmtin.core.cautions.water import wet_rule
+from calmtin.core.cautions.words import allergens_rule, claims_rule
+
+
+def all_cautions(case: Case) -> list[Caution]:
+    """Return every caution of a formula, stops first, then think, then notes."""
+    order = {"stop": 0, "think": 1, "note": 2}
+    found = [caution for rule in RULES for caution in rule(case)]
+    return sorted(found, key=lambda caution: order[caution.level])
+
+
+RULES: tuple[Rule, ...] = (
+    total_rule,
+    wet_rule,
+    scent_limits_rule,
+    phototoxic_rule,
+    people_rule,
+    scent_total_rule,
+    heat_rule,
+    colour_rule,
+    rancid_rule,
+    grain_rule,
+    claims_rule,
+    summer_rule,
+    too_small_rule,
+    allergens_rule,
+)

@@ -1,0 +1,118 @@
+"""Scents: ceilings, their own limits, sunlight, and who must not have them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from calmtin.core.cautions.case import TISSERAND, Case, Caution
+from calmtin.core.cautions.ceilings import fit_factor, phototoxic_sum, scent_total
+from calmtin.core.materials import Material
+
+
+def scent_total_rule(case: Case) -> Iterator[Caution]:
+    """Hold all scents together to the ceiling of the audience."""
+    total, most = scent_total(case.lines), case.ceiling.total_max_pct
+    if total > most + 1e-9:
+        factor = fit_factor(case.lines, case.scents, case.ceiling, sees_sun=case.sees_sun)
+        yield Caution(
+            "stop" if total > 2.0 * most else "think",
+            "scent_total",
+            "",
+            f"{round(total, 2):g} % scent, above {most:g} % for this audience",
+            case.ceiling.notes,
+            f"Bring all scents to {100 * factor:.0f} % of what they are, or leave them out.",
+            TISSERAND,
+        )
+
+
+def scent_limits_rule(case: Case) -> Iterator[Caution]:
+    """Hold each scent to its own limits, and say where none is known."""
+    for material, percent in case.lines:
+        if percent <= 0.0:
+            continue
+        if material.limit_pct is not None and percent > material.limit_pct + 1e-9:
+            yield Caution(
+                "stop",
+                "own_limit",
+                material.slug,
+                f"{material.label} at {percent:g} %, above its supplier’s {material.limit_pct:g} %",
+                "The supplier knows what is in it.",
+                f"Bring it to {material.limit_pct:g} % or less.",
+                "The supplier’s own limit, as you entered it in the pantry.",
+            )
+        facts = case.scents.get(material.slug)
+        if facts is None:
+            if material.group == "scent" and material.limit_pct is None:
+                yield _no_limit(material, "Ask its supplier for the limit on leave-on skin and enter it.")
+            continue
+        if facts.dermal_max_pct is not None and percent > facts.dermal_max_pct + 1e-9:
+            yield Caution(
+                "stop",
+                "scent_limit",
+                material.slug,
+                f"{material.label} at {percent:g} %, above its own {facts.dermal_max_pct:g} %",
+                facts.skin_note,
+                f"Bring it to {facts.dermal_max_pct:g} % or less.",
+                TISSERAND,
+            )
+        elif facts.dermal_max_status == "unknown" and material.limit_pct is None:
+            yield _no_limit(material, "Stay below the audience’s ceiling and patch test.")
+
+
+def _no_limit(material: Material, instead: str) -> Caution:
+    return Caution(
+        "note",
+        "scent_unknown",
+        material.slug,
+        f"No limit is known for {material.label.lower()}",
+        "Not known is not unrestricted.",
+        instead,
+        TISSERAND,
+    )
+
+
+def phototoxic_rule(case: Case) -> Iterator[Caution]:
+    """Hold what burns in sunlight to the sum of its limits."""
+    total = phototoxic_sum(case.lines, case.scents)
+    if case.sees_sun and total > 1.0 + 1e-9:
+        yield Caution(
+            "stop",
+            "phototoxic",
+            "",
+            f"Burns in sunlight: {total:.1f} times the limit",
+            "Expressed citrus and its kin make skin burn in the sun; their limits add up.",
+            "Use distilled or furocoumarin-free oils, or less.",
+            f"Sum of fractions of each limit. {TISSERAND}",
+        )
+
+
+def people_rule(case: Case) -> Iterator[Caution]:
+    """Name scents that are not for these people."""
+    audience = case.ceiling.audience
+    for material, percent in case.lines:
+        facts = case.scents.get(material.slug)
+        if facts is None or percent <= 0.0:
+            continue
+        if audience == "adult_lips" and re.match(
+            r"(avoid|not (?:for|advised)|tastes strong; not)", facts.lip_note, re.I
+        ):
+            yield _not_for(material.slug, "lips", f"{material.label} is not for lips", facts.lip_note)
+        if (audience.startswith(("child", "infant"))) and not facts.avoid_under_age.startswith("none"):
+            yield _not_for(material.slug, "age", f"{material.label} and children", facts.avoid_under_age)
+        if audience == "pregnancy" and re.search(r"\bavoid\b", facts.pregnancy_note, re.I):
+            yield _not_for(
+                material.slug, "pregnancy", f"{material.label} in pregnancy", facts.pregnancy_note
+            )
+
+
+def _not_for(slug: str, key: str, title: str, words: str) -> Caution:
+    return Caution(
+        "stop",
+        key,
+        slug,
+        title,
+        f"{words[:1].upper()}{words[1:]}.".replace("..", "."),
+        "Leave it out for these people, or choose another scent.",
+        TISSERAND,
+    )

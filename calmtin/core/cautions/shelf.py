@@ -1,0 +1,74 @@
+"""What keeps, what turns, what melts, what goes sandy."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from calmtin.core.cautions.case import Case, Caution
+from calmtin.core.engine.neat import alone_crystal_pct
+
+FRAGILE_MONTHS = 6.0
+
+ANTIOXIDANTS = ("tocopherols_50", "tocopherols_95", "rosemary_extract")
+
+
+def rancid_rule(case: Case) -> Iterator[Caution]:
+    """Name fragile oils that nothing guards."""
+    fragile = [
+        (m, p)
+        for m, p in case.lines
+        if m.layer in ("oil", "soft_fat")
+        and m.shelf_life_opened_months is not None
+        and m.shelf_life_opened_months <= FRAGILE_MONTHS
+    ]
+    share = sum(percent for _, percent in fragile)
+    guarded = any(m.slug in ANTIOXIDANTS and p > 0.0 for m, p in case.lines)
+    if share >= 10.0 and not guarded:
+        names = ", ".join(m.label.lower() for m, _ in fragile)
+        yield Caution(
+            "think",
+            "rancid",
+            "",
+            f"{share:.0f} % fragile oil and no antioxidant",
+            f"Opened, {names} turns rancid within half a year.",
+            "Add 0.5 % tocopherols, or swap for a steadier oil. Vitamin E acetate does not count.",
+            "Opened shelf life of 6 months or less, at 10 % or more.",
+        )
+
+
+def summer_rule(case: Case) -> Iterator[Caution]:
+    """Name soft fats that have melted on the hot day."""
+    if case.kind.hold_c is None:
+        return
+    at = np.array([case.kind.hold_c])
+    for material, percent in case.lines:
+        if (
+            material.layer == "soft_fat"
+            and percent >= 5.0
+            and float(alone_crystal_pct(material, at)[0]) < 1.0
+        ):
+            yield Caution(
+                "note",
+                "summer",
+                material.slug,
+                f"{material.label} carries nothing at {case.kind.hold_c:g} °C",
+                "It has melted there; the wax and butters hold alone.",
+                "Fine while the hot-day reading holds.",
+                "Its own solids curve.",
+            )
+
+
+def grain_rule(case: Case) -> Iterator[Caution]:
+    """Say where it is likely to go grainy."""
+    if case.grain and case.grain.level == "high":
+        yield Caution(
+            "think",
+            "grain",
+            "",
+            "Likely to go grainy",
+            f"Raised by {'; '.join(case.grain.raises)}.",
+            "Rest it 10 to 15 minutes, then chill; or add a little wax.",
+            "A rule of the craft, not a measurement.",
+        )

@@ -1,0 +1,70 @@
+"""Water and alcohol where there must be none."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from calmtin.core.cautions.case import Case, Caution
+from calmtin.core.engine.blend import Parts
+from calmtin.core.process.tincture import tincture
+
+USUAL_TINCTURE_PCT = 50.0
+
+_INSTEAD = {
+    "honey": "Leave it out; for its scent use yellow beeswax, which smells of honey.",
+    "aloe_gel": "Infuse fully dried aloe in oil, or leave it out.",
+    "glycerin": "Leave it out; castor oil gives a similar gloss and cling.",
+    "witch_hazel": "Leave it out, or infuse the dried bark in oil.",
+    "food_colouring": "Use mica or an oxide, which spread in oil.",
+    "fresh_herb": "Dry the herb until it snaps, then infuse it in oil and strain it.",
+    "water_soluble_preservative": "Leave it out: with no water there is nothing for it to keep.",
+}
+
+_MOULD = (
+    "It does not mix with oil. Drops of water stay behind in the balm, and mould and bacteria grow in "
+    "them, out of sight and long before anything smells."
+)
+
+_NO_WORK = (
+    "It only works in water, and there is none here: it beads up and may irritate, and keeps nothing."
+)
+
+
+def wet_cautions(parts: Parts, *, total_g: float, alcohol_pct: float | None = None) -> list[Caution]:
+    """Return a stop for each thing in `parts` that brings water or does not mix with oil.
+
+    `total_g` is the batch that amounts are told for, g; `alcohol_pct` the strength
+    by volume of a tincture in it, 50 % unless it is known.
+    """
+    whole = sum(mass for _, mass in parts) or 1.0
+    found = []
+    for material, mass in parts:
+        if not material.is_wet or mass <= 0.0:
+            continue
+        grams = total_g * mass / whole
+        words = _NO_WORK if material.slug == "water_soluble_preservative" else _MOULD
+        instead = _INSTEAD.get(material.slug, "Leave it out of a product without water.")
+        rule = (
+            "Anhydrous means oils, butters and waxes only; vitamin E is an antioxidant, not a preservative."
+        )
+        if material.slug == "alcohol_tincture":
+            strength = USUAL_TINCTURE_PCT if alcohol_pct is None else alcohol_pct
+            held = tincture(grams, strength)
+            words = (
+                f"{grams:.1f} g of tincture at {strength:g} % by volume hold {held.alcohol_g:.1f} g "
+                f"alcohol and {held.water_g:.1f} g water. Alcohol burns: never over a flame."
+            )
+            instead = (
+                "Warm the oil and tincture alone in a water bath until the pot has lost "
+                f"{held.to_lose_g:.1f} g, and only then add wax. Better: infuse the dried herb in the oil."
+            )
+            rule = "Mass balance of ethanol and water by density at 20 °C; 3 % is taken as dry extract."
+        found.append(
+            Caution("stop", "wet", material.slug, f"{material.label} brings water", words, instead, rule)
+        )
+    return found
+
+
+def wet_rule(case: Case) -> Iterator[Caution]:
+    """Stop at each thing that brings water."""
+    yield from wet_cautions(case.lines, total_g=float(case.batch_g), alcohol_pct=case.alcohol_pct)

@@ -1,0 +1,45 @@
+"""What stands on the label, and what must not."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from calmtin.core.cautions.case import Case, Caution
+
+_CLAIM = re.compile(
+    r"\b(heal(?:s|ed|ing)?|cur(?:e|es|ing)|treat(?:s|ment)?|medic\w*|remed\w*|eczema|psoriasis|dermatitis|arthritis|"
+    r"anti-?(?:bacterial|fungal|inflammatory|septic|viral)|pain\s*reli\w+|spf\s*\d*|sun-?\s?(?:screen|block)|"
+    r"sun\s+protect\w*|infection)\b",
+    re.IGNORECASE,
+)
+
+
+def allergens_rule(case: Case) -> Iterator[Caution]:
+    """Name what the label must name."""
+    flags = sorted({a.replace("_", " ") for m, p in case.lines if p > 0.0 for a in m.allergens})
+    if flags:
+        yield Caution(
+            "note",
+            "allergens",
+            "",
+            f"Contains {', '.join(flags)}",
+            "Say so on the label.",
+            "Patch test first.",
+            "Flags of the materials.",
+        )
+
+
+def claims_rule(case: Case) -> Iterator[Caution]:
+    """Name words that claim what oils and butters cannot do."""
+    found = _CLAIM.search(case.name) or _CLAIM.search(case.notes)
+    if found:
+        yield Caution(
+            "think",
+            "claim",
+            "",
+            f"“{found[0]}” is a claim",
+            "Oils and butters are neither medicine nor sunscreen.",
+            "Choose words that say what it is or how it feels.",
+            "Labels follow local rules.",
+        )

@@ -1,0 +1,126 @@
+"""A composition made ready for the engine, and which of it is crystal."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from calmtin.core.engine.solids import Array, saturation, solid_shares
+from calmtin.core.errors import CalmTinError, EmptyFormula
+from calmtin.core.materials import Component, Material
+
+Parts = Sequence[tuple[Material, float]]
+
+
+@dataclass(frozen=True, eq=False)
+class Blend:
+    """A composition made ready for the engine; build it with `blend`.
+
+    `percent` (m,) sums to 100. `mass` (m, k) is each component's share of the
+    total that comes with each material; the component arrays are (k,).
+    """
+
+    materials: tuple[Material, ...]
+    percent: Array
+    mass: Array
+    melt_c: Array
+    enthalpy_kj: Array
+    molar_mass: Array
+    strength: Array
+    is_fat: NDArray[np.bool_]
+    filler_volume: float
+
+    @cached_property
+    def component_mass(self) -> Array:
+        """Mass of each component in 1 g of the whole (k,)."""
+        return np.asarray(self.mass.sum(axis=0))
+
+    @cached_property
+    def moles(self) -> Array:
+        """Moles of each component in 1 g of the whole (k,)."""
+        return self.component_mass / self.molar_mass
+
+    @cached_property
+    def carrying(self) -> Array:
+        """Load that 1 g of crystals of each component carries (k,), before the
+        fat crystals' own rule: strength, times each material's own factor."""
+        factor = np.array([m.strength_factor for m in self.materials])
+        whole = np.where(self.component_mass > 0.0, self.component_mass, 1.0)
+        return np.asarray(self.strength * (factor @ self.mass) / whole)
+
+    @cached_property
+    def weights(self) -> Array:
+        """Per mole of crystals (k, 3): mass of fat, load of fat, load of wax."""
+        load = self.molar_mass * self.carrying
+        return np.stack([self.molar_mass * self.is_fat, load * self.is_fat, load * ~self.is_fat], -1)
+
+    def saturated(self, temps_c: Array) -> Array:
+        """Return what the melt can hold of each component (t, k) at `temps_c` (t,)."""
+        return _saturated(temps_c.tobytes(), self.melt_c.tobytes(), self.enthalpy_kj.tobytes())
+
+
+@lru_cache(maxsize=256)
+def _saturated(temps_c: bytes, melt_c: bytes, enthalpy_kj: bytes) -> Array:
+    """Return `saturation`, kept: an edit changes amounts, seldom materials or temperatures."""
+    held = saturation(*(np.frombuffer(column) for column in (temps_c, melt_c, enthalpy_kj)))
+    held.flags.writeable = False
+    return held
+
+
+def blend(parts: Parts) -> Blend:
+    """Prepare `parts`, materials with masses in any one unit, for the engine.
+
+    Lines of the same material are put together. Raises `EmptyFormula` when
+    nothing has weight and `CalmTinError` for a negative or endless mass.
+    """
+    masses: dict[Material, float] = {}
+    for material, mass in parts:
+        if not (mass >= 0.0 and math.isfinite(mass)):
+            raise CalmTinError(
+                f"{material.name} has a weight of {mass}. Weights are 0 or more.",
+                field="percent",
+                material=material.slug,
+            )
+        masses[material] = masses.get(material, 0.0) + mass
+    total = math.fsum(masses.values())
+    if total <= 0.0:
+        raise EmptyFormula(
+            "Nothing in this formula has any weight yet. Give at least one line a percentage.",
+            field="percent",
+        )
+    present = [(material, mass / total) for material, mass in masses.items() if mass > 0.0]
+    column: dict[Component, int] = {}
+    for material, _ in present:
+        for component, _ in material.fractions:
+            column.setdefault(component, len(column))
+    mass_table = np.zeros((len(present), max(1, len(column))))
+    filler = whole = 0.0
+    for row, (material, share) in enumerate(present):
+        volume = share / material.density_solid
+        whole += volume
+        filler += volume if material.is_filler else 0.0
+        for component, fraction in material.fractions:
+            mass_table[row, column[component]] = share * fraction
+    # A formula of powder alone still needs one column: an oil that is not there.
+    grid = list(column) or [Component("none", -12.0, 80.0, 875.0, 1.0, "fat")]
+    return Blend(
+        materials=tuple(material for material, _ in present),
+        percent=np.array([100.0 * share for _, share in present]),
+        mass=mass_table,
+        melt_c=np.array([c.melt_c for c in grid]),
+        enthalpy_kj=np.array([c.enthalpy_kj_mol for c in grid]),
+        molar_mass=np.array([c.molar_mass for c in grid]),
+        strength=np.array([c.strength for c in grid]),
+        is_fat=np.array([c.network == "fat" for c in grid]),
+        filler_volume=filler / whole,
+    )
+
+
+def crystals(blended: Blend, temps_c: Array) -> Array:
+    """Return the solid share of each component (t, k) at `temps_c` (t,)."""
+    return solid_shares(blended.moles, blended.saturated(temps_c))

@@ -1,0 +1,98 @@
+"""How it will feel, from what is in it: short bars with words, never false precision.
+
+These are judgements from composition. Each says what it rests on; none is measured.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from calmtin.core.engine.blend import Blend
+from calmtin.core.engine.firmness import read
+from calmtin.core.materials import Material
+
+SKIN_C = 33.0
+
+# Share of a full bar that a liquid of each skin feel adds to the film it leaves.
+_FILM = {"rich": 1.0, "sticky": 0.85, "medium": 0.7, "light": 0.4, "dry": 0.35}
+# How much each wax holds the finger back, by its skin feel.
+_DRAG = {"sticky": 1.0, "dry": 0.7, "medium": 0.6, "rich": 0.5, "light": 0.4}
+# Loose starches and clays take up about this many times their weight of oil.
+_UPTAKE = 1.5
+
+# Materials known for a scent of their own, which a refined one has not (craft knowledge).
+OWN_SCENT = frozenset(
+    {
+        "beeswax_yellow",
+        "cocoa_butter",
+        "coconut_virgin",
+        "coffee_butter_blend",
+        "hemp_seed_oil",
+        "infused_oil",
+        "lanolin",
+        "lard",
+        "sesame_oil",
+        "shea_unrefined",
+        "tallow",
+    }
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Feel:
+    """One judgement: `level` from 0 to 1 for a bar, words for it, and its basis."""
+
+    name: str
+    level: float
+    words: str
+    basis: str
+
+
+def _words(level: float, steps: tuple[str, ...]) -> str:
+    return steps[min(len(steps) - 1, int(level * len(steps)))]
+
+
+def feels(blended: Blend, room_c: float) -> tuple[Feel, Feel, Feel]:
+    """Return skin melt, glide and grease of a blend kept at `room_c`, C.
+
+    Skin melt is the share of the crystals at room temperature that are gone at
+    33 C. Glide grows with what is liquid at 33 C and falls with wax and powder.
+    Grease is the liquid film by the feel of its oils, less what powder takes up.
+    """
+    reading = read(blended, [room_c, SKIN_C])
+    at_room, on_skin = (float(v) for v in reading.solid_pct)
+    melt = 1.0 - on_skin / at_room if at_room > 0.5 else 1.0
+    powder = sum(p for m, p in _rows(blended) if m.is_filler)
+    liquid = max(0.0, 100.0 - on_skin - powder)
+    drag = sum(p * _DRAG.get(m.skin_feel, 0.6) for m, p in _rows(blended) if m.group == "wax")
+    glide = min(1.0, max(0.0, liquid / 100.0 - drag / 100.0 - powder / 50.0 + 0.1))
+    film = 0.0
+    for i, (material, percent) in enumerate(_rows(blended)):
+        if material.fractions:
+            melted = percent * (1.0 - float(reading.crystal_pct[1, i]) / 100.0)
+            film += melted * _FILM.get(material.skin_feel, 0.5)
+    grease = min(1.0, max(0.0, (film - _UPTAKE * powder) / 90.0))
+    return (
+        Feel(
+            "melts on skin",
+            melt,
+            _words(melt, ("hardly", "a little", "about half", "mostly", "all of it")),
+            f"{at_room:.0f} % is crystal in the room and {on_skin:.0f} % at 33 °C.",
+        ),
+        Feel(
+            "glide",
+            glide,
+            _words(glide, ("drags", "some drag", "easy", "slips")),
+            "What is liquid on skin, less the drag of waxes and powders; by skin feel of each material.",
+        ),
+        Feel(
+            "grease",
+            grease,
+            _words(grease, ("dry", "light film", "rich film", "greasy")),
+            "The liquid oils by how rich they feel, less what powders take up.",
+        ),
+    )
+
+
+def _rows(blended: Blend) -> list[tuple[Material, float]]:
+    return [(m, float(p)) for m, p in zip(blended.materials, blended.percent, strict=True)]

@@ -1,0 +1,1 @@
+"""From percentages to the bench: fill, weigh, split a pot, cool."""

@@ -1,0 +1,1 @@
+"""The one reader of amounts and recipes."""

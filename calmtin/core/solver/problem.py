@@ -1,0 +1,206 @@
+"""A target and its limits as a problem: bounds of every line, wishes, how far off a formula is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+import numpy as np
+from scipy.optimize import linprog
+
+from calmtin.core.composition import WHOLE
+from calmtin.core.engine.solids import Array
+from calmtin.core.errors import CalmTinError, DoesNotAddUp
+from calmtin.core.materials import Layer, Material
+from calmtin.core.process.weighing import share_out
+from calmtin.core.solver.space import Space
+
+FINEST = Decimal("0.001")
+LAYER_MARGIN = 0.02  # percent
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """What a formula must do: `rung` at `at_c`; at least `min_rung` at `hot_c`; and
+    `skin_melt` (0 to 1) of its crystals at `at_c` gone at 33 C."""
+
+    rung: float
+    at_c: float = 21.0
+    min_rung: float | None = None
+    hot_c: float | None = None
+    skin_melt: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """What a change must respect, by slug or layer, in percent.
+
+    `locked` are the lines that the maker locked, `held` those that are left alone for
+    their own sake, such as scents and powders; `ranges` and `layers` bound the rest.
+    """
+
+    locked: frozenset[str] = frozenset()
+    ranges: Mapping[str, tuple[float, float]] | None = None
+    layers: Mapping[Layer, tuple[float, float]] | None = None
+    held: frozenset[str] = frozenset()
+
+    @property
+    def fixed(self) -> frozenset[str]:
+        """The lines that do not move at all."""
+        return self.locked | self.held
+
+
+class Problem:
+    """What is asked of one formula. Points are percents (m,) or (p, m), in the order of its lines."""
+
+    def __init__(self, parts: Sequence[tuple[Material, float]], target: Target, limits: Limits) -> None:
+        slugs = [material.slug for material, _ in parts]
+        for layer, (least, most) in (limits.layers or {}).items():
+            if not 0.0 <= least <= most <= 100.0:
+                words = layer.replace("_", " ")
+                raise CalmTinError(f"The range of {words} must run from 0 up to 100 %.", field=layer)
+        if len(set(slugs)) != len(slugs):
+            raise CalmTinError("Each material must stand in one line.", field="lines")
+        for slug in [*limits.fixed, *(limits.ranges or {})]:
+            if slug not in slugs:
+                raise CalmTinError(f"{slug} is not in the formula.", field="material", material=slug)
+        if target.min_rung is not None and target.hot_c is None:
+            raise CalmTinError("A rung on the hot day needs the hot day's temperature.", field="hot_c")
+        self.target, self.limits = target, limits
+        self.materials = [material for material, _ in parts]
+        self.space = Space(self.materials)
+        self.start = np.array([percent for _, percent in parts], dtype=float)
+        self.low, self.high = self._bounds(slugs)
+        self._check_sum()
+
+    def _bounds(self, slugs: list[str]) -> tuple[Array, Array]:
+        low, high = np.zeros(len(slugs)), np.full(len(slugs), 100.0)
+        for i, slug in enumerate(slugs):
+            if slug in self.limits.fixed:
+                low[i] = high[i] = self.start[i]
+            elif self.limits.ranges and slug in self.limits.ranges:
+                low[i], high[i] = self.limits.ranges[slug]
+                if not 0.0 <= low[i] <= high[i] <= 100.0:
+                    raise CalmTinError(
+                        f"The range of {self.materials[i].label.lower()} must run from 0 up to 100 %.",
+                        field="range",
+                        material=slug,
+                    )
+            if self.materials[i].group == "scent":
+                # More scent is never an answer to a question of firmness.
+                high[i] = max(low[i], min(high[i], self.start[i]))
+        return low, high
+
+    def _check_sum(self) -> None:
+        if self.low.sum() > 100.0 + 1e-6:
+            raise DoesNotAddUp(
+                f"Locks and ranges alone make {self.low.sum():.1f} %. Loosen one of them.", field="range"
+            )
+        if self.high.sum() < 100.0 - 1e-6:
+            raise DoesNotAddUp(
+                f"Locks and ranges leave room for {self.high.sum():.1f} % only. Loosen one of them.",
+                field="range",
+            )
+        rows = self.layer_rows()
+        if rows and not self._has_room(rows):
+            raise DoesNotAddUp(
+                "The ranges of groups and lines leave no way to make 100 %. Loosen one of them.",
+                field="range",
+            )
+
+    def _has_room(self, rows: list[tuple[Layer, Array, float, float]]) -> bool:
+        """Return whether any formula respects every lock and range."""
+        members = np.array([member for _, member, _, _ in rows])
+        found = linprog(
+            np.zeros(len(self.start)),
+            A_ub=np.concatenate([members, -members]),
+            b_ub=[*(high for _, _, _, high in rows), *(-low for _, _, low, _ in rows)],
+            A_eq=np.ones((1, len(self.start))),
+            b_eq=[100.0],
+            bounds=list(zip(self.low, self.high, strict=True)),
+        )
+        return bool(found.status == 0)
+
+    def layer_rows(self) -> list[tuple[Layer, Array, float, float]]:
+        """Return each layer's member vector with its range, a crumb inside what was asked.
+
+        So it still holds to the letter once the percents are rounded.
+        """
+        rows = []
+        for layer, (low, high) in (self.limits.layers or {}).items():
+            member = np.array([float(m.layer == layer) for m in self.materials])
+            if member.any():
+                inside = min(LAYER_MARGIN, (high - low) / 2.0)
+                rows.append((layer, member, low + inside * (low > 0.0), high - inside * (high < 100.0)))
+        return rows
+
+    def breaks_layers(self, point: Array) -> bool:
+        """Return whether the total of a layer is outside the range that was asked."""
+        return any(
+            not low - 1e-9 <= float(point @ [m.layer == layer for m in self.materials]) <= high + 1e-9
+            for layer, (low, high) in (self.limits.layers or {}).items()
+            if high - low >= LAYER_MARGIN and any(m.layer == layer for m in self.materials)
+        )
+
+    def residuals(self, points: Array) -> Array:
+        """Return (p, r) how far each point (p, m) is from each wish, in rungs: 0 where it is met."""
+        t = self.target
+        columns = [self.space.rungs(points, t.at_c) - t.rung]
+        if t.min_rung is not None and t.hot_c is not None:
+            columns.append(np.minimum(self.space.rungs(points, t.hot_c) - t.min_rung, 0.0))
+        if t.skin_melt is not None:
+            columns.append(10.0 * np.minimum(self.space.skin_melt(points, t.at_c) - t.skin_melt, 0.0))
+        return np.stack(columns, axis=-1)
+
+    def misses(self, points: Array) -> Array:
+        """Return how far each point (p, m) is from the target, rungs; layers count in percent."""
+        far = np.abs(self.residuals(points)).sum(axis=-1)
+        for _, member, low, high in self.layer_rows():
+            share = points @ member
+            far = far + np.maximum(low - share, 0.0) + np.maximum(share - high, 0.0)
+        return np.asarray(far)
+
+    def fitted(self, points: Array) -> Array:
+        """Return points moved into bounds and onto the sum of 100, sharing out by room."""
+        x = np.clip(points, self.low, self.high)
+        for _ in range(30):
+            lack = 100.0 - x.sum(axis=-1, keepdims=True)
+            room = np.where(lack > 0.0, self.high - x, x - self.low)
+            total = room.sum(axis=-1, keepdims=True)
+            x = np.clip(x + lack * room / np.where(total > 0.0, total, 1.0), self.low, self.high)
+        return np.asarray(x)
+
+    def slopes(self, function: Callable[[Array], Array], point: Array) -> Array:
+        """Return central differences (m,) of a vectorised function of points."""
+        step = 1e-4
+        shifts = np.concatenate([np.eye(len(point)), -np.eye(len(point))]) * step
+        values = np.asarray(function(np.maximum(point + shifts, 0.0)))
+        n = len(point)
+        return np.asarray((values[:n] - values[n:]) / (2.0 * step))
+
+    def rounded(self, point: Array) -> tuple[Decimal, ...]:
+        """Return percents to a thousandth that sum to 100.000; locked lines to the letter."""
+        exact = [Decimal(repr(round(float(x), 6))) for x in np.clip(point, self.low, self.high)]
+        held = [i for i in range(len(exact)) if self.low[i] == self.high[i]]
+        free = [i for i in range(len(exact)) if self.low[i] < self.high[i]]
+        if not free:
+            return tuple(exact)
+        left = WHOLE - sum((exact[i] for i in held), Decimal(0))
+        at_limit = {
+            i
+            for i in free
+            if exact[i] in (Decimal(repr(float(self.low[i]))), Decimal(repr(float(self.high[i]))))
+        }
+        movable = [i for i in free if i not in at_limit] or free
+        left -= sum((exact[i] for i in free if i not in movable), Decimal(0))
+        # What is left over of a thousandth, where a lock has more decimals, goes to the largest line.
+        crumb = left - left.quantize(FINEST, rounding="ROUND_FLOOR")
+        wanted = [exact[i] for i in movable]
+        wanted[-1] += left - crumb - sum(wanted, Decimal(0))
+        shared = share_out(wanted, FINEST)
+        for i, value in zip(movable, shared, strict=True):
+            exact[i] = value
+        largest = max(movable, key=lambda i: exact[i])
+        exact[largest] += crumb
+        return tuple(exact)

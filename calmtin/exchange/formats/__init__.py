@@ -1,0 +1,1 @@
+"""What files say, in and out."""

@@ -1,0 +1,313 @@
+"""The open formula file: `calmtin.formula`, version 1 (docs/formats.md)."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import math
+from dataclasses import dataclass
+from decimal import Decimal
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from django.db import transaction
+from jsonschema import Draft202012Validator, ValidationError
+from jsonschema.exceptions import best_match
+
+from calmtin.common.once import sent_once
+from calmtin.core.composition import THOUSANDTH, WHOLE
+from calmtin.core.data.loader import kinds
+from calmtin.core.errors import BadFormulaFile, EmptyFormula, UnknownMaterial
+from calmtin.core.limits import FILE_BYTES
+from calmtin.core.materials import Material, Shelf
+from calmtin.core.process.weighing import share_out
+from calmtin.exchange.formats.spreadsheets import no_formula
+from calmtin.formulas.models import Formula, Version
+from calmtin.formulas.services import settle_on_top, start_formula
+from calmtin.pantry.adapters import shelf_for
+
+FORMAT = "calmtin.formula"
+VERSION = 1
+SCHEMA_FILE = Path(__file__).parent / "formula.schema.json"
+MOST_LINES = 500  # of a file, far above what a formula holds
+
+
+@dataclass(frozen=True)
+class LineNotes:
+    """What a bench keeps about a line beside its percentage; all of it optional in a file."""
+
+    locks: bool = False
+    balances: bool = False
+    on_top_pct: Decimal | None = None
+    typed: str = ""
+    alcohol_pct: float | None = None
+
+
+@dataclass(frozen=True)
+class FormulaFile:
+    """A formula as it was read: materials with percentages that sum to 100."""
+
+    name: str
+    kind: str
+    lines: list[tuple[Material, float]]
+    total_percent: float
+    warnings: list[str]
+    extras: dict[str, Any]
+    notes: list[LineNotes]
+
+
+def read_formula_file(text: str, shelf: Shelf) -> FormulaFile:
+    """Parse and check a formula file; percentages are normalised, with a warning.
+
+    Raises `BadFormulaFile`, `UnknownMaterial` or `EmptyFormula` with one clear line.
+    """
+    return parse_formula(read_json(text), shelf)
+
+
+def read_json(text: str) -> Any:
+    """Return what a JSON text says; refuse what no file of ours holds: NaN, cut or lone characters."""
+    if len(text) > FILE_BYTES:
+        raise BadFormulaFile(f"The file is larger than {FILE_BYTES // 1_000_000} MB.")
+    try:
+        data = json.loads(text, parse_constant=_refuse_constant)
+        json.dumps(data, ensure_ascii=False).encode()
+    except UnicodeEncodeError:
+        raise BadFormulaFile("There is half a character in a text, which cannot be kept.") from None
+    except (ValueError, RecursionError) as error:
+        raise BadFormulaFile(f"This is not JSON: {str(error)[:120]}.") from None
+    return data
+
+
+def _refuse_constant(name: str) -> Any:
+    raise ValueError(f"{name} is no number")
+
+
+def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
+    """Check a formula that has been read from JSON already."""
+    if not isinstance(data, dict):
+        raise BadFormulaFile('A formula file is one JSON object with "format": "calmtin.formula".')
+    if data.get("format") != FORMAT:
+        raise BadFormulaFile(
+            f'"format" must be "{FORMAT}", not {_shown(data.get("format"))}.', field="format"
+        )
+    if data.get("version") != VERSION or isinstance(data.get("version"), bool):
+        raise BadFormulaFile(
+            f'"version" must be {VERSION}, not {_shown(data.get("version"))}.', field="version"
+        )
+    kind = data.get("kind")
+    if not isinstance(kind, str) or kind not in kinds():
+        raise BadFormulaFile(
+            f'"kind" must be one of {", ".join(kinds())}, not {_shown(kind)}.', field="kind"
+        )
+    name = data.get("name", "")
+    if not isinstance(name, str):
+        raise BadFormulaFile('"name" must be text.', field="name")
+    rows = data.get("lines")
+    if not isinstance(rows, list):
+        raise BadFormulaFile('"lines" must be a list of materials with percentages.', field="lines")
+    if len(rows) > MOST_LINES:
+        raise BadFormulaFile(
+            f'"lines" holds more than {MOST_LINES} lines.', field="lines", limit=MOST_LINES
+        )
+    lines = [_line(row, place, shelf) for place, row in enumerate(rows, start=1)]
+    _check_schema(data)
+    total = sum(percent for _, percent in lines)
+    if total <= 0.0:
+        raise EmptyFormula("The formula is empty: no line has a percentage above 0.", field="lines")
+    if not math.isfinite(total):
+        raise BadFormulaFile("The percentages are too large to add up.", field="lines")
+    warnings = []
+    if abs(total - 100.0) > 0.0005:
+        warnings.append(f"The percentages sum to {total:g}, not 100; they were scaled to 100.")
+    return FormulaFile(
+        name=name,
+        kind=kind,
+        lines=[(material, percent / total * 100.0) for material, percent in lines],
+        total_percent=total,
+        warnings=warnings,
+        extras=_extras(data),
+        notes=[_notes(row) for row in rows],
+    )
+
+
+def _check_schema(data: dict[str, Any]) -> None:
+    """Refuse what the published schema does not allow, with its place in the file."""
+    error = best_match(_schema().iter_errors(data))
+    if error is not None:
+        raise BadFormulaFile(
+            f"{error.json_path.removeprefix('$.')}: {_shown(error.instance)} does not fit; "
+            f"it must {_wanted(error)}.",
+            field=str(error.path[0]) if error.path else "",
+        )
+
+
+@cache
+def _schema() -> Draft202012Validator:
+    return Draft202012Validator(json.loads(SCHEMA_FILE.read_text()))
+
+
+def _wanted(error: ValidationError) -> str:
+    """Say in words what a rule of the schema wants."""
+    asks = error.validator_value
+    return {
+        "type": f"be {asks if isinstance(asks, str) else 'of another kind'}",
+        "minimum": f"be {asks} or more",
+        "maximum": f"be {asks} or less",
+        "maxLength": f"be up to {asks} characters long",
+        "maxItems": f"hold up to {asks}",
+        "minItems": f"hold at least {asks}",
+        "enum": f"be one of {', '.join(map(str, asks)) if isinstance(asks, list) else asks}",
+    }.get(str(error.validator), "be as the schema says")
+
+
+def _notes(row: dict[str, Any]) -> LineNotes:
+    """Return what a line says beside its percentage; the schema has seen that it makes sense."""
+    on_top, alcohol = row.get("on_top_percent"), row.get("alcohol_percent")
+    return LineNotes(
+        locks=row.get("locked", False),
+        balances=row.get("balances", False),
+        on_top_pct=None if on_top is None else Decimal(repr(on_top)).quantize(THOUSANDTH),
+        typed=row.get("typed", ""),
+        alcohol_pct=None if alcohol is None else float(alcohol),
+    )
+
+
+def _extras(data: dict[str, Any]) -> dict[str, Any]:
+    """Return what only a formula of a bench has: batch, cooling and whipping, for whom, notes."""
+    names = ("overrun_pct", "cooling", "audience", "sees_sun", "notes")
+    found = {name: data[name] for name in names if name in data}
+    if "batch_g" in data:
+        found["batch_g"] = Decimal(repr(data["batch_g"])).quantize(Decimal("0.01"))
+    return found
+
+
+def write_formula(version: Version) -> str:
+    """Return a version as a formula file, always in the same bytes for the same version."""
+    formula = version.formula
+    lines = []
+    for line in version.lines.all():
+        row: dict[str, Any] = {"material": line.material, "percent": _plain(line.percent)}
+        if line.is_locked:
+            row["locked"] = True
+        if line.is_balancing:
+            row["balances"] = True
+        if line.on_top_pct is not None:
+            row["on_top_percent"] = _plain(line.on_top_pct)
+        if line.typed:
+            row["typed"] = line.typed
+        if line.alcohol_pct is not None:
+            row["alcohol_percent"] = line.alcohol_pct
+        lines.append(row)
+    data = {
+        "format": FORMAT,
+        "version": VERSION,
+        "name": formula.name,
+        "kind": formula.kind,
+        "audience": formula.audience,
+        "sees_sun": formula.sees_sun,
+        "notes": formula.notes,
+        "batch_g": _plain(version.batch_g),
+        "cooling": version.cooling,
+        "overrun_pct": version.overrun_pct,
+        "lines": lines,
+    }
+    return json.dumps(data, ensure_ascii=False, indent=2) + "\n"
+
+
+def _plain(value: Decimal) -> float | int:
+    """Return a stored number as the shortest JSON number that says the same."""
+    return int(value) if value == value.to_integral_value() else float(value)
+
+
+@sent_once
+@transaction.atomic
+def import_formula(user: Any, text: str) -> Formula:
+    """Start a formula from a file; the same material in two lines is put together.
+
+    Raises what `read_formula_file` raises, and changes nothing then.
+    """
+    read = read_formula_file(text, shelf_for(user))
+    percents: dict[str, Decimal] = {}
+    notes: dict[str, LineNotes] = {}
+    for (material, percent), note in zip(read.lines, read.notes, strict=True):
+        exact = Decimal(repr(round(percent, 6)))
+        percents[material.slug] = percents.get(material.slug, Decimal(0)) + exact
+        notes.setdefault(material.slug, note)
+    values = list(percents.values())
+    values[-1] += WHOLE - sum(values, Decimal(0))
+    shared = share_out(values, Decimal("0.001"))
+    formula = start_formula(
+        user,
+        name=read.name.strip()[:80] or "Imported formula",
+        kind=read.kind,
+        audience=read.extras.get("audience", ""),
+        sees_sun=read.extras.get("sees_sun", True),
+        typed=[notes[slug].typed for slug in percents],
+        lines=list(zip(percents, shared, strict=True)),
+        batch_g=read.extras.get("batch_g"),
+    )
+    formula.notes = read.extras.get("notes", "")
+    formula.save(update_fields=["notes"])
+    version = formula.versions.get()
+    for field in ("cooling", "overrun_pct"):
+        setattr(version, field, read.extras.get(field, getattr(version, field)))
+    version.save(update_fields=["cooling", "overrun_pct"])
+    balancing = [slug for slug, note in notes.items() if note.balances]
+    if len(balancing) == 1:
+        version.lines.update(is_balancing=False)
+        version.lines.filter(material=balancing[0]).update(is_balancing=True)
+    for line in version.lines.all():
+        note = notes[line.material]
+        line.alcohol_pct = note.alcohol_pct
+        if not line.is_balancing:
+            line.is_locked, line.on_top_pct = note.locks, note.on_top_pct
+        line.save()
+    settle_on_top(version)
+    return formula
+
+
+def lines_csv(version: Version, shelf: Shelf) -> str:
+    """Return a version's lines as CSV: material, name, percent and grams in the batch."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["material", "name", "percent", "grams"])
+    for line in version.lines.all():
+        grams = version.batch_g * line.percent / WHOLE
+        name = no_formula(shelf[line.material].name)
+        writer.writerow([no_formula(line.material), name, f"{line.percent:f}", f"{grams:.2f}"])
+    return out.getvalue()
+
+
+def _line(row: Any, place: int, shelf: Shelf) -> tuple[Material, float]:
+    if not isinstance(row, dict):
+        raise BadFormulaFile(
+            f'Line {place} must be an object with "material" and "percent".', field="lines"
+        )
+    slug, percent = row.get("material"), row.get("percent")
+    if not isinstance(slug, str) or slug not in shelf:
+        raise UnknownMaterial(
+            f"Line {place}: there is no material called {_shown(slug)}.",
+            field="material",
+            material=str(slug),
+        )
+    if isinstance(percent, bool) or not isinstance(percent, int | float):
+        raise BadFormulaFile(
+            f"Line {place} ({slug}): the percent must be a number, not {_shown(percent)}.", field="percent"
+        )
+    try:
+        value = float(percent)
+    except OverflowError:
+        value = math.inf
+    if not math.isfinite(value) or value < 0.0:
+        raise BadFormulaFile(
+            f"Line {place} ({slug}): the percent must be 0 or more, not {_shown(percent)}.", field="percent"
+        )
+    return shelf[slug], value
+
+
+def _shown(value: Any) -> str:
+    """Return a value as it stands in the file, cut to one short line."""
+    text = json.dumps(value, ensure_ascii=True)
+    return text if len(text) <= 60 else f"{text[:57]}..."

@@ -1,0 +1,236 @@
+"""The pantry as CSV: out as one file, in as a whole or not at all (docs/formats.md)."""
+
+from __future__ import annotations
+
+import csv
+import io
+from dataclasses import dataclass
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+
+from calmtin.common.numbers import plain
+from calmtin.common.once import sent_once
+from calmtin.core.data.loader import library
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import FILE_BYTES, check_day, check_text
+from calmtin.core.materials import GROUPS, Shelf
+from calmtin.core.own import own_material
+from calmtin.core.units import read_number
+from calmtin.exchange.formats.spreadsheets import as_typed, no_formula
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.models import Lot, Movement, OwnMaterial
+from calmtin.pantry.queries.lots import lots_of
+from calmtin.pantry.services.materials import add_material
+
+COLUMNS = (
+    "what", "material", "name", "group", "behaves_like", "melt_low_c", "melt_high_c", "density",
+    "strength_pct", "limit_pct", "allergens", "vegan", "amount_g", "left_g", "bought_on", "price",
+    "best_before", "opened_on", "note",
+)  # fmt: skip
+MOST_ROWS = 20_000
+REQUIRED = ("what", "material")
+MOST_CHARS = {"note": 2000, "name": 80, "material": 80, "allergens": 120}
+PLACES = {"density": 3, "limit_pct": 3, "melt_low_c": 3, "melt_high_c": 3, "strength_pct": 3}
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What a row will do, or what is wrong with it; rows count from 2, after the header."""
+
+    row: int
+    words: str
+    is_wrong: bool = False
+    facts: dict[str, Any] | None = None
+    what: str = ""
+
+
+def export_pantry(user: Any, today: date) -> str:
+    """Return own materials and lots as CSV; text that a spreadsheet would run is quoted."""
+    out = io.StringIO()
+    writer = csv.DictWriter(out, COLUMNS, lineterminator="\r\n")
+    writer.writeheader()
+    for own in OwnMaterial.objects.of(user):
+        writer.writerow(
+            {
+                "what": "material",
+                "material": no_formula(own.slug),
+                "name": no_formula(own.name),
+                "group": own.group,
+                "behaves_like": own.behaves_like,
+                "melt_low_c": plain(own.melt_low_c),
+                "melt_high_c": plain(own.melt_high_c),
+                "density": plain(own.density),
+                "strength_pct": plain(own.strength_pct),
+                "limit_pct": plain(own.limit_pct),
+                "allergens": no_formula(own.allergens),
+                "vegan": "yes" if own.vegan else "no",
+                "note": no_formula(own.notes),
+            }
+        )
+    for view in lots_of(user, today):
+        lot = view.lot
+        writer.writerow(
+            {
+                "what": "lot",
+                "material": no_formula(lot.material),
+                "amount_g": plain(lot.amount_g),
+                "left_g": plain(view.left_g),
+                "bought_on": lot.bought_on.isoformat(),
+                "price": plain(lot.price),
+                "best_before": lot.best_before.isoformat() if lot.best_before else "",
+                "opened_on": lot.opened_on.isoformat() if lot.opened_on else "",
+                "note": no_formula(lot.note),
+            }
+        )
+    return out.getvalue()
+
+
+def preview(user: Any, text: str) -> list[Outcome]:
+    """Return what each row of `text` would do. Changes nothing.
+
+    Raises `CalmTinError` when it is no such file at all.
+    """
+    if len(text) > FILE_BYTES:
+        raise CalmTinError(f"The file is larger than {FILE_BYTES // 1_000_000} MB.", field="file")
+    rows: list[dict[str, Any]] = []
+    try:
+        for row in csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline=""), strict=True):
+            rows.append(row)
+            # While reading: what is too long is never read to its end.
+            if len(rows) > MOST_ROWS:
+                raise CalmTinError(f"Import up to {MOST_ROWS} rows at once.", field="file", limit=MOST_ROWS)
+    except csv.Error as error:
+        raise CalmTinError(f"This is not a CSV file: {error}.", field="file") from None
+    if not rows:
+        raise CalmTinError("There is no row under the header.", field="file")
+    missing = [column for column in REQUIRED if column not in rows[0]]
+    if missing:
+        raise CalmTinError(f"The header lacks the column {missing[0]}.", field="file")
+    shelf = shelf_for(user)
+    names = {m.name.lower(): slug for slug, m in shelf.items()}
+    outcomes: list[Outcome] = []
+    for number, row in enumerate(rows, start=2):
+        try:
+            outcomes.append(_outcome(number, row, shelf, names))
+        except CalmTinError as refused:
+            outcomes.append(Outcome(number, refused.sentence, is_wrong=True))
+    return outcomes
+
+
+def _outcome(number: int, row: dict[str, Any], shelf: Shelf, names: dict[str, str]) -> Outcome:
+    if None in row or None in row.values():
+        raise CalmTinError("It has more or fewer cells than the header.")
+    cells = {key: as_typed((value or "").strip(" ")) for key, value in row.items()}
+    for column, cell in cells.items():
+        check_text(cell, MOST_CHARS.get(column, 200), name=f"“{column}”")
+    if cells["what"] == "material":
+        return _material_outcome(number, cells, shelf, names)
+    if cells["what"] != "lot":
+        raise CalmTinError(f"“what” must be lot or material, not “{cells['what'][:20]}”.")
+    slug = names.get(cells["material"].lower(), cells["material"])
+    if slug not in shelf and slug not in names.values():
+        raise CalmTinError(f"There is no material called “{cells['material'][:40]}”.")
+    check_text(cells.get("note", ""), 200, name="“note” of a lot")
+    facts = {
+        "material": slug,
+        "amount_g": _number(cells, "amount_g", high=1_000_000, low=0.01),
+        "left_g": _number(cells, "left_g", high=1_000_000, required=False),
+        "price": _number(cells, "price", high=100_000, required=False),
+        "bought_on": _day(cells, "bought_on", required=True),
+        "best_before": _day(cells, "best_before"),
+        "opened_on": _day(cells, "opened_on"),
+        "note": cells.get("note", ""),
+    }
+    label = shelf[slug].label if slug in shelf else cells["material"]
+    return Outcome(
+        number, f"adds a lot of {label}, {facts['amount_g'].normalize():f} g", facts=facts, what="lot"
+    )
+
+
+def _material_outcome(number: int, cells: dict[str, str], shelf: Shelf, names: dict[str, str]) -> Outcome:
+    name = cells.get("name") or cells["material"]
+    if cells["material"] in shelf or name.lower() in names:
+        # A lot further down may mean it by the slug that the file gives it.
+        names.setdefault(cells["material"].lower(), names.get(name.lower(), cells["material"]))
+        return Outcome(number, f"{name}: on the shelf already, kept as it is", what="known")
+    if cells.get("group") not in GROUPS:
+        raise CalmTinError(f"“group” must be one of {', '.join(GROUPS)}.")
+    if cells.get("behaves_like") not in library():
+        raise CalmTinError("“behaves_like” must be a material of the library.")
+    numbers = {
+        "melt_low_c": _number(cells, "melt_low_c", low=-40, high=120, required=False),
+        "melt_high_c": _number(cells, "melt_high_c", low=-40, high=120, required=False),
+        "density": _number(cells, "density", low=0.5, high=8, required=False),
+        "strength_pct": _number(cells, "strength_pct", low=10, high=400, required=False),
+        "limit_pct": _number(cells, "limit_pct", high=100, required=False),
+    }
+    facts: dict[str, Any] = {key: None if v is None else float(v) for key, v in numbers.items()}
+    facts["strength_pct"] = facts["strength_pct"] or 100.0
+    if (facts["melt_low_c"] is None) != (facts["melt_high_c"] is None):
+        raise CalmTinError("Give both ends of the melting range, or neither.")
+    facts |= {"name": name, "group": cells["group"], "behaves_like": cells["behaves_like"]}
+    core = {k: v for k, v in facts.items() if k != "behaves_like"}
+    own_material(library()[facts["behaves_like"]], slug="my_new", **core)
+    facts |= {
+        "allergens": cells.get("allergens", ""),
+        "vegan": cells.get("vegan", "yes") != "no",
+        "notes": cells.get("note", ""),
+    }
+    key = f"new:{number}"
+    names[name.lower()] = names[cells["material"].lower()] = key
+    return Outcome(number, f"adds the material {name}", facts={**facts, "key": key}, what="material")
+
+
+def _number(
+    cells: dict[str, str], column: str, *, high: float, low: float = 0.0, required: bool = True
+) -> Decimal | None:
+    text = cells.get(column, "")
+    if not text and not required:
+        return None
+    return read_number(text, name=f"“{column}”", low=low, high=high, places=PLACES.get(column, 2))
+
+
+def _day(cells: dict[str, str], column: str, *, required: bool = False) -> date | None:
+    text = cells.get(column, "")
+    if not text and not required:
+        return None
+    try:
+        day = date.fromisoformat(text)
+    except ValueError:
+        raise CalmTinError(f"“{column}” must be a day such as 2026-05-31, not “{text[:20]}”.") from None
+    check_day(day, name=f"“{column}”")
+    return day
+
+
+@sent_once
+@transaction.atomic
+def import_pantry(user: Any, text: str) -> list[Outcome]:
+    """Import the whole file or, when any row is wrong, nothing; return the outcomes."""
+    outcomes = preview(user, text)
+    if any(outcome.is_wrong for outcome in outcomes):
+        return outcomes
+    made: dict[str, str] = {}
+    lots: list[tuple[Lot, Decimal | None]] = []
+    for outcome in outcomes:
+        facts = dict(outcome.facts or {})
+        if outcome.what == "material":
+            key = facts.pop("key")
+            made[key] = add_material(user, **facts).slug
+        elif outcome.what == "lot":
+            left = facts.pop("left_g")
+            slug = made.get(facts["material"], facts["material"])
+            lots.append((Lot(owner=user, **{**facts, "material": slug}), left))
+    Lot.objects.bulk_create([lot for lot, _ in lots], batch_size=500)
+    bought = [Movement(lot=lot, kind=Movement.Kind.BOUGHT, grams=lot.amount_g) for lot, _ in lots]
+    used = [
+        Movement(
+            lot=lot, kind=Movement.Kind.CORRECTED, grams=left - lot.amount_g, reason="imported balance"
+        )
+        for lot, left in lots
+        if left is not None and left != lot.amount_g
+    ]
+    Movement.objects.bulk_create(bought + used, batch_size=500)
+    return outcomes

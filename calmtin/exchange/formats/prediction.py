@@ -1,0 +1,79 @@
+"""The prediction that `script/manage predict` prints. This interface stays stable."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any
+
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.firmness import flow_point_c, read, set_point_c, why_not
+from calmtin.exchange.formats.formula import FormulaFile
+
+USUAL_TEMPS = (8.0, 21.0, 33.0, 40.0)
+
+
+def prediction(formula: FormulaFile, temps_c: Sequence[float]) -> dict[str, Any]:
+    """Return the prediction at `temps_c` as plain numbers, keyed by temperature."""
+    blended = blend(formula.lines)
+    if reason := why_not(blended):
+        return _unpredicted(formula, temps_c, reason)
+    reading = read(blended, list(temps_c))
+    keys = [f"{temp:g}" for temp in temps_c]
+    flow_c, set_c = flow_point_c(blended), set_point_c(blended)
+    return {
+        "name": formula.name,
+        "kind": formula.kind,
+        "total_percent": _round(formula.total_percent, 3),
+        "solid_percent": {k: _round(v, 1) for k, v in zip(keys, reading.solid_pct, strict=True)},
+        "yield_g_cm2": {k: _three_figures(v) for k, v in zip(keys, reading.yield_value, strict=True)},
+        "rung": {k: _round(v, 2) for k, v in zip(keys, reading.rung, strict=True)},
+        "band": {
+            k: [_round(low, 2), _round(high, 2)]
+            for k, low, high in zip(keys, reading.low, reading.high, strict=True)
+        },
+        "flow_c": None if flow_c is None else _round(flow_c, 1),
+        "set_c": None if set_c is None else _round(set_c, 1),
+        "warnings": formula.warnings + _warnings(formula),
+    }
+
+
+def _unpredicted(formula: FormulaFile, temps_c: Sequence[float], reason: str) -> dict[str, Any]:
+    """Say that there is nothing to predict: the same keys with nulls, and the reason first."""
+    nothing = dict.fromkeys(f"{temp:g}" for temp in temps_c)
+    return {
+        "name": formula.name,
+        "kind": formula.kind,
+        "total_percent": _round(formula.total_percent, 3),
+        **dict.fromkeys(("solid_percent", "yield_g_cm2", "rung", "band"), nothing),
+        "flow_c": None,
+        "set_c": None,
+        "warnings": [reason, *formula.warnings, *_warnings(formula)],
+    }
+
+
+def _warnings(formula: FormulaFile) -> list[str]:
+    """Say what a reader of the numbers must know about the materials."""
+    found = []
+    for material, percent in formula.lines:
+        if percent > 0.0 and material.is_wet:
+            found.append(
+                f"{material.name} does not mix with oil and may bring mould; it only counts as weight."
+            )
+        elif percent > 0.0 and material.basis == "estimated":
+            found.append(f"{material.name} is estimated from its melting range; the band is wider for it.")
+    return found
+
+
+def _round(value: float, places: int) -> float:
+    return round(float(value), places) + 0.0
+
+
+def _three_figures(value: float) -> float:
+    """Return a yield value to four figures: nobody knows it better."""
+    number = float(value)
+    if number <= 0.0:
+        return 0.0
+    return (
+        round(number, max(0, 3 - math.floor(math.log10(number)))) if number < 1e4 else float(round(number))
+    )

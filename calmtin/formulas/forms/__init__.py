@@ -1,0 +1,1 @@
+"""Parse what the formula pages send, a module a page."""

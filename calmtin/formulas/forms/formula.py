@@ -1,0 +1,61 @@
+"""Parse a formula's name, kind and audience, a pasted recipe, the name of a copy."""
+
+from __future__ import annotations
+
+from django import forms
+
+from calmtin.core.limits import RECIPE_CHARS
+from calmtin.formulas.models import Audience, Formula, kind_choices
+from calmtin.pantry.queries.shelf import FREE_FROM
+
+
+class FormulaForm(forms.Form):
+    """A formula's name and kind."""
+
+    name = forms.CharField(
+        max_length=80,
+        error_messages={"required": "Give the formula a name, so that you find it again."},
+    )
+    kind = forms.ChoiceField(choices=kind_choices, widget=forms.RadioSelect, label="What is it?")
+
+    audience = forms.ChoiceField(
+        choices=[("", "as usual for the kind"), *Audience.choices], required=False, label="For whom?"
+    )
+    sees_sun = forms.BooleanField(required=False, label="For skin that sees the sun")
+    notes = forms.CharField(required=False, max_length=2000)
+
+    free = forms.MultipleChoiceField(choices=list(FREE_FROM.items()), required=False)
+    place = forms.ChoiceField(
+        choices=[
+            ("", "as usual for the kind"),
+            ("room", "a room"),
+            ("hot", "a hot place"),
+            ("cold", "a cold one"),
+        ],
+        required=False,
+    )
+    use_stock = forms.BooleanField(required=False)
+
+    @classmethod
+    def of(cls, formula: Formula) -> FormulaForm:
+        """Return the form filled in with `formula`."""
+        fields = ("name", "kind", "audience", "sees_sun", "notes")
+        return cls(initial={name: getattr(formula, name) for name in fields})
+
+
+class BranchForm(forms.Form):
+    """What a copy will be called."""
+
+    name = forms.CharField(max_length=80, error_messages={"required": "Give the copy a name of its own."})
+
+
+class PasteForm(forms.Form):
+    """A recipe as text, and what the formula will be called."""
+
+    text = forms.CharField(
+        max_length=RECIPE_CHARS,
+        widget=forms.Textarea,
+        error_messages={"required": "Paste the recipe, one material a line."},
+    )
+    name = forms.CharField(max_length=80, required=False)
+    kind = forms.ChoiceField(choices=kind_choices, required=False)

@@ -1,0 +1,54 @@
+"""Parse what is typed into a draft: doses, strengths, its batch, how it is cooled."""
+
+from __future__ import annotations
+
+from django import forms
+
+from calmtin.common.fields import NumberField
+from calmtin.core.limits import DOSE_CHARS
+from calmtin.formulas.models import cooling_choices
+
+
+class DoseForm(forms.Form):
+    """What is typed into a line: percent, "+3" on top of the base, or any measure."""
+
+    percent = forms.CharField(
+        max_length=DOSE_CHARS,
+        required=False,
+        error_messages={"max_length": "That is too long for an amount. Type it like 4.5, 12 g or ½ tsp."},
+    )
+
+
+class PercentForm(forms.Form):
+    """A percentage of all."""
+
+    percent = NumberField(high=100.0, unit="%", label="The percentage")
+
+
+class AddLineForm(forms.Form):
+    """A material by any of its names, and its first dose; empty means 0."""
+
+    material = forms.CharField(
+        max_length=120, error_messages={"required": "Type or choose a material of your shelf."}
+    )
+    percent = forms.CharField(max_length=DOSE_CHARS, required=False)
+
+
+class ProcessForm(forms.Form):
+    """How it is cooled and whipped."""
+
+    cooling = forms.ChoiceField(choices=cooling_choices)
+    overrun = NumberField(high=300.0, unit="%", places=0, label="The gain in volume")
+
+
+class StrengthForm(forms.Form):
+    """A tincture's strength, in percent by volume or US proof."""
+
+    strength = NumberField(high=200.0, places=1, label="The strength")
+    scale = forms.ChoiceField(choices=[("percent", "% by volume"), ("proof", "proof (US)")])
+
+
+class BatchForm(forms.Form):
+    """The batch size in grams."""
+
+    batch_g = NumberField(low=1.0, high=50_000.0, unit="g", places=2, label="The batch")

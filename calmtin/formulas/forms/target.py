@@ -1,0 +1,82 @@
+"""Parse a target and the ranges to keep within."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from calmtin.common.fields import NumberField
+from calmtin.common.templatetags.calm import temp
+from calmtin.core.solver.problem import Target
+from calmtin.core.units import fahrenheit_to_celsius
+from calmtin.formulas.models import Version
+from calmtin.formulas.proposals.proposal import MOVED
+
+
+class TargetForm(forms.Form):
+    """A target in the maker's own temperature unit, and ranges for lines and groups."""
+
+    rung = NumberField(high=10.0, label="The rung")
+    min_rung = NumberField(high=10.0, required=False, label="The rung on the hot day")
+    hot = NumberField(high=230.0, places=1, required=False, label="The hot day")
+    skin_melt = NumberField(high=100.0, unit="%", required=False, label="The share that melts")
+    usual = forms.BooleanField(required=False)
+
+    def __init__(self, version: Version, unit: str, data: Any) -> None:
+        self.unit, self.kind = unit, version.formula.kind_facts
+        kind = self.kind
+        hot = "" if kind.hold_c is None else temp(kind.hold_c, unit).removesuffix("°")
+        usual = {
+            "rung": f"{sum(kind.target) / 2:.1f}",
+            "min_rung": "" if kind.hold_rung is None else f"{kind.hold_rung:g}",
+            "hot": hot,
+        }
+        super().__init__({**usual, **data.dict()})
+        self.keys = [*MOVED, *(line.key for line in version.lines.all())]
+        for key in self.keys:
+            for end in ("low", "high"):
+                self.fields[f"{end}_{key}"] = NumberField(
+                    high=100.0, unit="%", required=False, label="The limit"
+                )
+
+    def clean(self) -> dict[str, Any]:
+        """Ask for both or neither of the hot day's rung and temperature."""
+        data = super().clean() or {}
+        for field, other, words in (
+            ("min_rung", "hot", "Say which rung it should keep on the hot day."),
+            ("hot", "min_rung", "Say how hot the hot day is."),
+        ):
+            if not self.errors and data.get(field) is None and data.get(other) is not None:
+                self.add_error(field, words)
+        return data
+
+    def target(self, at_c: float) -> Target:
+        """Return what was asked for, the rung being that at `at_c`, C."""
+        numbers = ("min_rung", "hot", "skin_melt")
+        data = {name: None if (n := self.cleaned_data[name]) is None else float(n) for name in numbers}
+        hot = data["hot"]
+        return Target(
+            rung=float(self.cleaned_data["rung"]),
+            at_c=at_c,
+            min_rung=data["min_rung"],
+            hot_c=fahrenheit_to_celsius(hot) if hot is not None and self.unit == "F" else hot,
+            skin_melt=None if data["skin_melt"] is None else data["skin_melt"] / 100.0,
+        )
+
+    @property
+    def spans(self) -> dict[str, tuple[float, float]]:
+        """The ranges by line key or layer, %: as typed, open where an end is empty, or the kind's usual."""
+        usual = self.cleaned_data["usual"]
+        found = {layer: self.kind.ranges[layer] for layer in MOVED if usual and layer in self.kind.ranges}
+        for key in self.keys:
+            low, high = (self.cleaned_data[f"{end}_{key}"] for end in ("low", "high"))
+            if low is not None or high is not None:
+                found[key] = (float(low or 0), float(100 if high is None else high))
+        return found
+
+    @property
+    def boxes(self) -> dict[str, list[tuple[str, Any]]]:
+        """The two boxes of each line and group, with the word for each."""
+        words = {"low": "from", "high": "to"}
+        return {key: [(word, self[f"{end}_{key}"]) for end, word in words.items()] for key in self.keys}

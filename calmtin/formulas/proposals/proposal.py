@@ -1,0 +1,176 @@
+"""A proposal: what would change, line by line, signed for its draft."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+import numpy as np
+from django.core.signing import BadSignature, Signer
+
+from calmtin.accounts.models import Bench
+from calmtin.core.errors import CalmTinError
+from calmtin.core.materials import Layer, Material
+from calmtin.core.process.weighing import share_out
+from calmtin.core.solver.problem import Limits
+from calmtin.core.solver.search import Solution
+from calmtin.core.solver.space import Space
+from calmtin.formulas.models import Line, Version
+from calmtin.formulas.proposals.wording import say_reason, say_way_out
+from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
+
+# Powders and finishing parts are dosed for their own sake: the solver leaves them alone.
+MOVED: tuple[Layer, ...] = ("wax", "butter", "soft_fat", "oil")
+
+TENTH = Decimal("0.1")
+
+
+@dataclass(frozen=True)
+class ProposedLine:
+    """A line before and after; `after` is None for one that goes."""
+
+    key: str
+    before: Material
+    after: Material | None
+    was: Decimal
+    now: Decimal
+
+    @property
+    def shown(self) -> Material:
+        """The material that stands in the line, or stood there if it goes."""
+        return self.after or self.before
+
+    @property
+    def change(self) -> Decimal:
+        """Percentage points that it moves by."""
+        return self.now - self.was
+
+    @property
+    def is_same(self) -> bool:
+        """Whether nothing about it changes."""
+        return not self.change and self.before == self.after
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A whole change, applied or refused as one."""
+
+    version: Version
+    lines: list[ProposedLine]
+    firmness: Firmness | Unpredicted
+    solution: Solution | None
+    unit: str = "C"
+
+    @property
+    def stops(self) -> list[str]:
+        """What keeps the target from being met, in the bench's own words."""
+        return [say_reason(r, self.unit) for r in self.solution.limits] if self.solution else []
+
+    @property
+    def ways_out(self) -> list[str]:
+        """What would let it be met."""
+        return [say_way_out(way) for way in self.solution.ways_out] if self.solution else []
+
+    @property
+    def is_met(self) -> bool:
+        """Whether the solver met what was asked."""
+        return self.solution is not None and self.solution.status == "met"
+
+    @property
+    def moved(self) -> Decimal:
+        """Percentage points moved in all lines together."""
+        return sum((abs(line.change) for line in self.lines), Decimal(0))
+
+    @property
+    def changed(self) -> list[ProposedLine]:
+        """The lines about which anything changes."""
+        return [line for line in self.lines if not line.is_same]
+
+    @property
+    def token(self) -> str:
+        """The change in one field of a form, signed for this draft as it is now."""
+        lines = [[line.key, line.after.slug if line.after else "", str(line.now)] for line in self.lines]
+        return _signer(self.version).sign_object(lines, compress=True)
+
+
+def read_token(version: Version, text: str) -> list[tuple[str, str, Decimal]]:
+    """Return the (key, slug, percent) that a proposal for this very draft says.
+
+    Raises `CalmTinError` for one that was made for another draft, for an earlier
+    state of it, or by anybody else.
+    """
+    try:
+        lines = _signer(version).unsign_object(text)
+    except BadSignature:
+        raise CalmTinError(
+            "This proposal was worked out for another state of the formula. Work it out again.",
+            field="percent",
+        ) from None
+    return [(key, slug, Decimal(percent)) for key, slug, percent in lines]
+
+
+def _signer(version: Version) -> Signer:
+    return Signer(salt=f"calmtin.proposal.{version.pk}.{version.revision}")
+
+
+Span = tuple[float, float]
+
+
+def proposal_of(
+    version: Version,
+    pairs: list[tuple[Line, Material]],
+    after: list[Material],
+    solution: Solution,
+    bench: Bench,
+    limits: Limits | None = None,
+) -> Proposal:
+    """Return a solution as a change of the lines in `pairs`, their materials then being `after`."""
+    percents = tidied(pairs, after, solution.percents, bench, limits)
+    lines = [
+        ProposedLine(line.key, before, now, line.percent, percent)
+        for (line, before), now, percent in zip(pairs, after, percents, strict=True)
+    ]
+    parts = [(line.shown, float(line.now)) for line in lines]
+    return Proposal(
+        version,
+        lines,
+        firmness_of(parts, version.formula, bench, overrun=version.overrun),
+        solution,
+        bench.temperature_unit,
+    )
+
+
+def tidied(
+    pairs: list[tuple[Line, Material]],
+    after: list[Material],
+    percents: Sequence[Decimal],
+    bench: Bench,
+    limits: Limits | None = None,
+) -> list[Decimal]:
+    """Return proposed percents in tenths, where that keeps `limits` and the rung to within a tenth.
+
+    Nobody weighs thousandths of a percent. Lines that did not move stay to the letter.
+    """
+    exact = list(percents)
+    moved = [i for i, (line, _) in enumerate(pairs) if exact[i] != line.percent]
+    total = sum((exact[i] for i in moved), Decimal(0))
+    if total % TENTH:
+        return exact
+    tidy = exact.copy()
+    for i, percent in zip(moved, share_out([exact[i] for i in moved], TENTH), strict=True):
+        tidy[i] = percent
+    space = Space(after)
+    was, now = (space.rungs(np.array([[float(p) for p in row]]), bench.room_c)[0] for row in (exact, tidy))
+    return tidy if abs(now - was) < 0.1 and _within(limits or Limits(), after, tidy) else exact
+
+
+def _within(limits: Limits, materials: list[Material], percents: Sequence[Decimal]) -> bool:
+    """Return whether percents respect every range of a line and of a layer to the letter."""
+    by_line = {m.slug: float(p) for m, p in zip(materials, percents, strict=True)}
+    return all(low <= by_line[slug] <= high for slug, (low, high) in (limits.ranges or {}).items()) and all(
+        low
+        <= sum(p for m, p in zip(materials, map(float, percents), strict=True) if m.layer == layer)
+        <= high
+        for layer, (low, high) in (limits.layers or {}).items()
+    )

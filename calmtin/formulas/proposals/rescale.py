@@ -1,0 +1,59 @@
+"""The formula with its three groups rescaled to other shares."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+from calmtin.accounts.models import Bench
+from calmtin.core.engine.trio import CORNERS, Trio
+from calmtin.core.errors import CalmTinError
+from calmtin.core.materials import Material
+from calmtin.core.process.weighing import share_out
+from calmtin.core.units import read_number
+from calmtin.formulas.models import Line, Version
+from calmtin.formulas.proposals.proposal import MOVED, Proposal, ProposedLine, tidied
+from calmtin.formulas.queries.readings import firmness_of
+
+TRIO_BOXES = ("wax", "butter", "oil")
+
+
+def rescaled(
+    version: Version,
+    pairs: list[tuple[Line, Material]],
+    trio: Trio,
+    bench: Bench,
+    boxes: dict[str, str],
+    held: frozenset[str],
+) -> Proposal:
+    """Return the formula with its groups rescaled to the shares in `boxes`."""
+    shares = [read_number(boxes[name], name="The share", high=100.0, unit="%") for name in TRIO_BOXES]
+    whole = sum(shares, Decimal(0))
+    if whole <= 0:
+        raise CalmTinError("The three shares are all 0. Give at least one of them more.", field="wax")
+    percents = [line.percent for line, _ in pairs]
+    free = [i for i, (_, m) in enumerate(pairs) if m.layer in MOVED and m.slug not in held]
+    total = sum((percents[i] for i in free), Decimal(0))
+    now = dict(enumerate(percents))
+    for corner, share in zip(CORNERS, shares, strict=True):
+        members = [i for i in free if pairs[i][1].layer in corner]
+        was = sum((percents[i] for i in members), Decimal(0))
+        wanted = total * share / whole
+        if was == 0:
+            if wanted > Decimal("0.05"):
+                raise CalmTinError(
+                    f"There is no {corner[0].replace('_', ' ')} in this formula yet. Add one first.",
+                    field="wax",
+                )
+            continue
+        for i in members:
+            now[i] = percents[i] * wanted / was
+    exact = [now[i] for i in range(len(pairs))]
+    exact[free[-1]] += Decimal(100) - sum(exact, Decimal(0))
+    tidy = tidied(pairs, [m for _, m in pairs], share_out(exact, Decimal("0.001")), bench)
+    lines = [
+        ProposedLine(line.key, m, m, line.percent, p) for (line, m), p in zip(pairs, tidy, strict=True)
+    ]
+    parts = [(line.shown, float(line.now)) for line in lines]
+    return Proposal(
+        version, lines, firmness_of(parts, version.formula, bench, overrun=version.overrun), None
+    )

@@ -1,0 +1,70 @@
+"""Whose turn it is to solve: one search per maker and two per process, each for a few seconds.
+
+A solver keeps a core busy. Whoever asks again while their own search runs has changed
+their mind, so the earlier one stops; whoever has left stops theirs.
+"""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from django.http import HttpRequest
+
+from calmtin.core.errors import CalmTinError
+from calmtin.core.solver.search import Stop
+
+DEADLINE_S = 3.0
+WAIT_S = 4.0
+AT_ONCE = 2
+
+_slots = threading.BoundedSemaphore(AT_ONCE)
+_lock = threading.Lock()
+_running: dict[Any, _Turn] = {}
+
+
+class _Turn:
+    """One search: over once its time is up, its asker is gone, or a newer one took its place."""
+
+    def __init__(self, gone: Callable[[], bool]) -> None:
+        self.gone = gone
+        self.ends_at = float("inf")
+        self.is_superseded = False
+        self.is_done = threading.Event()
+
+    def is_over(self) -> bool:
+        return self.is_superseded or time.monotonic() > self.ends_at or self.gone()
+
+
+@contextmanager
+def solving_turn(request: HttpRequest) -> Iterator[Stop]:
+    """Wait for a turn of the asker's own and yield what tells its search to stop.
+
+    Raises `CalmTinError` when none comes free in time.
+    """
+    maker = request.user.pk
+    turn = _Turn(request.environ.get("waitress.client_disconnected") or (lambda: False))
+    with _lock:
+        earlier = _running.get(maker)
+        _running[maker] = turn
+        if earlier:
+            earlier.is_superseded = True
+    try:
+        until = time.monotonic() + WAIT_S
+        if (earlier and not earlier.is_done.wait(WAIT_S)) or not _slots.acquire(
+            timeout=max(0.0, until - time.monotonic())
+        ):
+            raise CalmTinError("Other formulas are being worked out just now. Ask again in a moment.")
+        try:
+            turn.ends_at = time.monotonic() + DEADLINE_S
+            yield turn.is_over
+        finally:
+            _slots.release()
+    finally:
+        turn.is_done.set()
+        with _lock:
+            if _running.get(maker) is turn:
+                del _running[maker]

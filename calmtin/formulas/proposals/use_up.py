@@ -1,0 +1,88 @@
+"""The whole formula with as much of a lot as its firmness allows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from calmtin.accounts.models import Bench
+from calmtin.core.errors import CalmTinError
+from calmtin.core.materials import Shelf
+from calmtin.core.solver.problem import Limits, Target
+from calmtin.core.solver.search import Solution, Stop, never, solve_if_met
+from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.models import Line, Version
+from calmtin.formulas.proposals.proposal import MOVED, Proposal, proposal_of
+from calmtin.formulas.proposals.without import rung_of
+
+LOT_STEPS = 7
+
+
+@dataclass(frozen=True)
+class LotUse:
+    """A version that uses up a lot: the change, what of the lot goes in, and the batch for all of it."""
+
+    proposal: Proposal
+    used_g: Decimal
+    left_g: Decimal
+
+    @property
+    def uses_all(self) -> bool:
+        """Whether nothing but a crumb of the lot stays."""
+        return self.used_g >= self.left_g - Decimal("0.1")
+
+    def batch_for_all(self, batch_g: Decimal) -> Decimal:
+        """Return the batch, g, that would use all of it in these proportions."""
+        return batch_g * self.left_g / self.used_g if self.used_g else Decimal(0)
+
+
+def use_up(
+    version: Version, shelf: Shelf, bench: Bench, slug: str, left_g: Decimal, *, stop: Stop = never
+) -> LotUse:
+    """Return the version with as much of a lot as its batch and the firmness of today allow.
+
+    At most all of `left_g` (g), and no more than is usual for the material and for
+    its layer in this kind, unless there is more of it today.
+    """
+    pairs = lines_with_materials(version, shelf)
+    here = next((i for i, (_, material) in enumerate(pairs) if material.slug == slug), None)
+    if here is None:
+        new = Line(version=version, key="+", material=slug, percent=Decimal(0))
+        pairs, here = [*pairs, (new, shelf[slug])], len(pairs)
+    line, material = pairs[here]
+    if line.is_locked:
+        raise CalmTinError(f"{material.label} is locked. Unlock it first.", field="lot")
+    now = float(line.percent)
+    usual = version.formula.kind_facts.ranges.get(material.layer, (0.0, 100.0))[1]
+    most = min(
+        float(100 * left_g / version.batch_g), max(now, min(usual, material.typical_high_pct or 100.0))
+    )
+    locked = frozenset(
+        m.slug for li, m in pairs if m.slug != slug and (li.is_locked or m.layer not in MOVED)
+    )
+    parts = [(m, float(li.percent)) for li, m in pairs]
+    target = Target(rung_of(version, pairs, bench), bench.room_c)
+
+    def attempt(share: float) -> Solution | None:
+        share = round(share, 3)
+        try:
+            return solve_if_met(parts, target, Limits(locked, {slug: (share, share)}), stop=stop)
+        except CalmTinError:
+            return None
+
+    best, low, high = attempt(most), min(now, most), most
+    for _ in range(0 if best else LOT_STEPS):
+        middle = (low + high) / 2.0
+        if tried := attempt(middle):
+            low, best = middle, tried
+        else:
+            high = middle
+    if best is None:
+        raise CalmTinError(
+            f"No more {material.label.lower()} goes in at the firmness of today. "
+            "Unlock lines, or set another target.",
+            field="lot",
+        )
+    held = Limits(locked, {slug: (float(best.percents[here]),) * 2})
+    proposal = proposal_of(version, pairs, [m for _, m in pairs], best, bench, held)
+    return LotUse(proposal, proposal.lines[here].now * version.batch_g / 100, left_g)

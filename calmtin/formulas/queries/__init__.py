@@ -1,0 +1,1 @@
+"""What the pages of a formula show, a module a page."""

@@ -1,0 +1,122 @@
+"""One base, several finishes: what each takes from the pot, and how firm it sets."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+
+from calmtin.accounts.models import Bench
+from calmtin.core.cautions.ceilings import drops_of
+from calmtin.core.composition import WHOLE
+from calmtin.core.data.loader import drops_per_ml
+from calmtin.core.errors import CalmTinError
+from calmtin.core.materials import Material, Shelf
+from calmtin.core.process.pots import PartDose, Portion, split_pot
+from calmtin.core.process.weighing import whole_steps
+from calmtin.core.recipe.measures import USUAL_DROPS
+from calmtin.core.units import read_number
+from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.models import Finish, Version
+from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
+from calmtin.pictures.section import TinSection, tin_section
+
+
+@dataclass(frozen=True)
+class PortionView:
+    """A finish with its portion of the pot, its picture and its firmness."""
+
+    finish: Finish
+    share: str
+    problem: str
+    portion: Portion | None
+    firmness: Firmness | Unpredicted
+    section: TinSection
+
+    @property
+    def doses(self) -> list[tuple[PartDose, float | None]]:
+        """The parts with their drops, where they are scents."""
+        found = []
+        for part in self.portion.parts if self.portion else ():
+            drops = None
+            if part.material.group == "scent":
+                known = drops_per_ml().get(part.material.slug, USUAL_DROPS)
+                drops = drops_of(float(part.grams), part.material.density_solid, known)[0]
+            found.append((part, drops))
+        return found
+
+
+@dataclass(frozen=True)
+class PotView:
+    """A pot of base, split between the formula's finishes."""
+
+    base: list[tuple[Material, Decimal]]
+    pot: str
+    portions: list[PortionView]
+    problems: dict[str, str]
+    taken_out: list[Finish]
+
+
+def _finishes(version: Version, *, is_kept: bool) -> list[Finish]:
+    found = version.formula.finishes.filter(removed_at__isnull=is_kept)
+    return list(found.prefetch_related("parts"))
+
+
+def base_of(version: Version, shelf: Shelf) -> list[tuple[Material, Decimal]]:
+    """Return the base of a version in percent of itself: everything that is not on top."""
+    pairs = [(m, line.percent) for line, m in lines_with_materials(version, shelf) if not line.is_on_top]
+    total = sum((percent for _, percent in pairs), Decimal(0))
+    return [(material, percent * WHOLE / total) for material, percent in pairs] if total else []
+
+
+def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, str]) -> PotView:
+    """Return the pot as it was typed: its grams, and a share for each finish (1 unless told)."""
+    base, finishes = base_of(version, shelf), _finishes(version, is_kept=True)
+    parts = {f.pk: [(shelf[part.material], part.percent) for part in f.parts.all()] for f in finishes}
+    pot = typed.get("pot", f"{version.batch_g.normalize():f}")
+    boxes = {f.pk: typed.get(f"share_{f.pk}", "1") for f in finishes}
+    problems: dict[str, str] = {}
+    grams = _read(problems, "pot", pot, "The pot", low=1.0, high=50_000.0)
+    shares = {
+        pk: _read(problems, f"share_{pk}", text, "The share", low=0.0, high=1000.0)
+        for pk, text in boxes.items()
+    }
+    portions: list[Portion | None] = [None] * len(finishes)
+    if finishes and not problems:
+        try:
+            step = bench.scale_step_g
+            portions = list(
+                split_pot(
+                    whole_steps(grams, step),
+                    [shares[f.pk] for f in finishes],
+                    [parts[f.pk] for f in finishes],
+                    resolution=step,
+                )
+            )
+        except CalmTinError as refused:
+            problems["pot"] = refused.sentence
+    views = []
+    for finish, portion in zip(finishes, portions, strict=True):
+        whole = [*base, *parts[finish.pk]]
+        masses = [(material, float(mass)) for material, mass in whole]
+        total = sum(mass for _, mass in masses) or 1.0
+        section = tin_section(
+            [(m.slug, m.label, m.layer, 100.0 * mass / total) for m, mass in masses],
+            width=64.0,
+            height=48.0,
+        )
+        firm = firmness_of(masses, version.formula, bench)
+        views.append(
+            PortionView(
+                finish, boxes[finish.pk], problems.get(f"share_{finish.pk}", ""), portion, firm, section
+            )
+        )
+    return PotView(base, pot, views, problems, _finishes(version, is_kept=False))
+
+
+def _read(problems: dict[str, str], box: str, text: str, name: str, *, low: float, high: float) -> Decimal:
+    try:
+        return read_number(text, name=name, low=low, high=high)
+    except CalmTinError as refused:
+        problems[box] = refused.sentence
+        return Decimal(0)

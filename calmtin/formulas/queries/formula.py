@@ -1,0 +1,183 @@
+"""What the formula's page shows, worked out from its lines and the bench."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from decimal import Decimal
+
+from calmtin.accounts.models import Bench
+from calmtin.common.templatetags.calm import percent
+from calmtin.core.cautions.case import Case, Caution
+from calmtin.core.cautions.rules import all_cautions
+from calmtin.core.composition import masses
+from calmtin.core.data.loader import ceilings, scent_facts
+from calmtin.core.materials import LAYERS, Layer, Material, Shelf
+from calmtin.core.process.grain import GrainRisk
+from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.models import Formula, Line, Version
+from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of, grain_of
+from calmtin.formulas.queries.scents import ScentView, scents_of
+from calmtin.pictures.ladder import Pin
+from calmtin.pictures.section import TinSection, tin_section
+
+LAYER_NAMES: dict[Layer, str] = {
+    "wax": "Wax",
+    "butter": "Butters",
+    "soft_fat": "Soft fats",
+    "oil": "Liquid oils",
+    "powder": "Powders and colour",
+    "finishing": "Finishing",
+}
+
+# Apps above this one add what they know about a formula's results (see pours.apps).
+pin_sources: list[Callable[[Formula], list[Pin]]] = []
+
+
+@dataclass(frozen=True)
+class LineView:
+    """A line as the page shows it."""
+
+    line: Line
+    material: Material
+    grams: Decimal
+
+    @property
+    def shown(self) -> str:
+        """What its box shows: percent of all, or of the base with a plus."""
+        on_top = self.line.on_top_pct
+        return percent(self.line.percent) if on_top is None else f"+{percent(on_top)}"
+
+
+@dataclass(frozen=True)
+class GroupView:
+    """A layer's lines, its share of the total, and the kind's usual range."""
+
+    layer: Layer
+    name: str
+    total: Decimal
+    usual: tuple[float, float] | None
+    outside: bool
+    lines: list[LineView]
+
+
+@dataclass(frozen=True)
+class FormulaView:
+    """The formula page."""
+
+    formula: Formula
+    version: Version
+    versions: list[Version]
+    groups: list[GroupView]
+    total: Decimal
+    section: TinSection
+    firmness: Firmness | Unpredicted
+    grain: GrainRisk | None
+    cautions: list[CautionView]
+    scents: ScentView | None
+    can_undo: bool
+    can_redo: bool
+
+    @property
+    def ways(self) -> list[tuple[str, bool, str]]:
+        """Undo and redo: whether there is any, and the key for it."""
+        return [("undo", self.can_undo, "z"), ("redo", self.can_redo, "y")]
+
+    @property
+    def line_count(self) -> int:
+        """How many lines it has."""
+        return sum(len(group.lines) for group in self.groups)
+
+
+def section_of(pairs: list[tuple[Line, Material]], **size: float) -> TinSection:
+    """Return the tin of lines with their materials."""
+    return tin_section(
+        [(line.key, material.label, material.layer, float(line.percent)) for line, material in pairs],
+        **size,
+    )
+
+
+def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
+    """Return the page of one version: lines in groups, pictures and firmness together."""
+    pairs = lines_with_materials(version, shelf)
+    grams = masses([line.percent for line, _ in pairs], version.batch_g)
+    views = [
+        LineView(line, material, weight) for (line, material), weight in zip(pairs, grams, strict=True)
+    ]
+    groups = []
+    for layer in LAYERS:
+        members = [view for view in views if view.material.layer == layer]
+        usual = version.formula.kind_facts.ranges.get(layer)
+        if not members:
+            continue
+        total = sum((view.line.percent for view in members), Decimal(0))
+        outside = usual is not None and not usual[0] <= float(total) <= usual[1]
+        groups.append(GroupView(layer, LAYER_NAMES[layer], total, usual, outside, members))
+    firmness = firmness_of(
+        [(material, float(line.percent)) for line, material in pairs],
+        version.formula,
+        bench,
+        overrun=version.overrun,
+        pins=[pin for source in pin_sources for pin in source(version.formula)],
+    )
+    return FormulaView(
+        formula=version.formula,
+        version=version,
+        versions=list(version.formula.versions.all()),
+        groups=groups,
+        total=sum((line.percent for line, _ in pairs), Decimal(0)),
+        section=section_of(pairs),
+        firmness=firmness,
+        grain=grain_of(version, firmness) if firmness else None,
+        cautions=cautions_of(version, pairs, firmness, bench),
+        scents=scents_of(version, [(view.line, view.material, view.grams) for view in views]),
+        can_undo=not version.is_poured
+        and version.steps.filter(number=version.step, came_from__isnull=False).exists(),
+        can_redo=not version.is_poured and version.steps.filter(came_from=version.step).exists(),
+    )
+
+
+@dataclass(frozen=True)
+class CautionView:
+    """A caution, the line it is about if any, and the maker's reason to go on."""
+
+    caution: Caution
+    line: Line | None
+    reason: str
+
+
+def cautions_of(
+    version: Version, pairs: list[tuple[Line, Material]], firmness: Firmness | Unpredicted, bench: Bench
+) -> list[CautionView]:
+    """Return what must be said about a version; what the maker has acknowledged comes last."""
+    if not pairs:
+        return []
+    by_slug = {line.material: line for line, _ in pairs}
+    tincture = by_slug.get("alcohol_tincture")
+    found = all_cautions(
+        Case(
+            lines=[(material, float(line.percent)) for line, material in pairs],
+            name=version.formula.name,
+            kind=version.formula.kind_facts,
+            ceiling=ceilings()[version.formula.audience],
+            scents=scent_facts(),
+            sees_sun=version.formula.sees_sun,
+            batch_g=version.batch_g,
+            scale_step_g=bench.scale_step_g,
+            set_c=firmness.set_c if firmness else None,
+            grain=grain_of(version, firmness) if firmness else None,
+            alcohol_pct=tincture.alcohol_pct if tincture else None,
+            notes=version.formula.notes,
+        )
+    )
+    # What was seen as something to think about must be seen again once it says stop.
+    reasons = {
+        (a.key, a.material, level): a.reason
+        for a in version.formula.acknowledgements.all()
+        for level in (("think", "note") if a.level == "think" else ("stop", "think", "note"))
+    }
+    views = [
+        CautionView(c, by_slug.get(c.material), reasons.get((c.key, c.material, c.level), ""))
+        for c in found
+    ]
+    return sorted(views, key=lambda view: bool(view.reason))

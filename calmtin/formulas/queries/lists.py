@@ -1,0 +1,41 @@
+"""Formulas in lists: as small tins, and by what they use."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db.models import OuterRef, Subquery
+from django.urls import reverse
+
+from calmtin.core.materials import Shelf
+from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.models import Formula, Line, Version
+from calmtin.formulas.queries.formula import section_of
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pictures.section import TinSection
+
+
+def formulas_of(user: Any) -> list[tuple[Formula, Version, TinSection]]:
+    """Return the maker's formulas, last touched first, with their newest version in small."""
+    shelf = shelf_for(user)
+    found = []
+    for formula in Formula.objects.of(user).prefetch_related("versions__lines"):
+        newest = max(formula.versions.all(), key=lambda version: version.number)
+        found.append((formula, newest, small_section(newest, shelf)))
+    return found
+
+
+def small_section(version: Version, shelf: Shelf) -> TinSection:
+    """Return the small tin that stands for a version in lists."""
+    return section_of(lines_with_materials(version, shelf), width=64.0, height=48.0)
+
+
+def formulas_using(user: Any, slug: str) -> list[tuple[str, str]]:
+    """Return the maker's formulas whose newest version uses a material, with their addresses."""
+    newest = Version.objects.filter(formula=OuterRef("pk")).order_by("-number").values("pk")[:1]
+    using = (
+        Formula.objects.of(user)
+        .annotate(newest=Subquery(newest))
+        .filter(newest__in=Line.objects.filter(material=slug).values("version"))
+    )
+    return [(formula.name, reverse("formulas:formula", args=[formula.pk])) for formula in using]

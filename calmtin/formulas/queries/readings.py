@@ -1,0 +1,224 @@
+"""Everything read off the engine for one composition at one bench, ready for a page."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import cast
+
+import numpy as np
+
+from calmtin.accounts.models import Bench
+from calmtin.common.templatetags.calm import temp
+from calmtin.core.engine.attribution import Carrier, Dissolving, carriers, dissolving
+from calmtin.core.engine.blend import Blend, blend
+from calmtin.core.engine.feel import Feel, feels
+from calmtin.core.engine.firmness import flow_point_c, read, set_point_c, why_not
+from calmtin.core.engine.ladder import rung_word
+from calmtin.core.materials import Material
+from calmtin.core.process.fill import POUR_MARGIN_C
+from calmtin.core.process.grain import SCHOOLS, Cooling, GrainRisk, grain_risk
+from calmtin.formulas.models import Formula, Line, Version
+from calmtin.pictures.curve import HIGHEST_C, LOWEST_C, SofteningCurve, softening_curve
+from calmtin.pictures.ladder import Ladder, Pin, SmallLadder, ladder, small_ladder
+from calmtin.pictures.section import TinSection, tin_section
+
+SKIN_C = 33.0
+CURVE_C = np.linspace(LOWEST_C, HIGHEST_C, 61)
+
+
+@dataclass(frozen=True)
+class AtTemperature:
+    """One of the bench's temperatures and the firmness there."""
+
+    name: str
+    temp_c: float
+    rung: float
+    low: float
+    high: float
+    words: str
+
+
+@dataclass(frozen=True)
+class Hold:
+    """The kind's own hot day: what it should keep there and what it will."""
+
+    temp_c: float
+    wanted: float
+    rung: float
+
+    @property
+    def is_kept(self) -> bool:
+        """Whether it stays firm enough."""
+        return self.rung >= self.wanted
+
+
+@dataclass(frozen=True)
+class Unpredicted:
+    """Why there is no firmness; false, so that a page asks `if firmness` and then for the reason."""
+
+    reason: str
+
+    def __bool__(self) -> bool:
+        return False
+
+
+@dataclass(frozen=True)
+class Firmness:
+    """Everything read off the engine for one composition."""
+
+    blended: Blend
+    room: AtTemperature
+    whipped: float | None
+    places: list[AtTemperature]
+    small_ladders: list[SmallLadder]
+    hold: Hold | None
+    feels: tuple[Feel, ...]
+    solid_pct: float
+    yield_value: float
+    flow_c: float | None
+    set_c: float | None
+    ladder: Ladder
+    curve: SofteningCurve
+
+
+def bench_places(bench: Bench) -> list[tuple[str, float]]:
+    """Return the temperatures that matter at this bench, coldest first."""
+    return sorted(
+        [
+            (bench.cold_name, bench.cold_c),
+            ("room", bench.room_c),
+            ("skin", SKIN_C),
+            (bench.hot_name, bench.hot_c),
+        ],
+        key=lambda place: place[1],
+    )
+
+
+def grain_of(version: Version, firmness: Firmness) -> GrainRisk:
+    """Return the grain risk of a version as it is cooled, poured a little above its haze."""
+    return grain_risk(
+        firmness.blended,
+        cast(Cooling, version.cooling),
+        pour_c=None if firmness.set_c is None else firmness.set_c + POUR_MARGIN_C,
+        set_c=firmness.set_c,
+        is_whipped=version.overrun_pct > 0,
+    )
+
+
+def firmness_of(
+    parts: list[tuple[Material, float]],
+    formula: Formula,
+    bench: Bench,
+    *,
+    overrun: float = 0.0,
+    pins: list[Pin] | None = None,
+) -> Firmness | Unpredicted:
+    """Return the firmness of masses of materials at this bench, or why there is none."""
+    if not any(mass > 0 for _, mass in parts):
+        return Unpredicted("Nothing in it has any weight yet.")
+    blended = blend(parts)
+    if reason := why_not(blended):
+        return Unpredicted(reason)
+    places = bench_places(bench)
+    reading = read(blended, np.concatenate([[c for _, c in places], CURVE_C]))
+    at = [
+        AtTemperature(
+            name,
+            temp_c,
+            float(reading.rung[i]),
+            float(reading.low[i]),
+            float(reading.high[i]),
+            rung_word(float(reading.rung[i])),
+        )
+        for i, (name, temp_c) in enumerate(places)
+    ]
+    room_at = next(i for i, (name, _) in enumerate(places) if name == "room")
+    room = at[room_at]
+    unit = bench.temperature_unit
+    flow_c, set_c = flow_point_c(blended), set_point_c(blended)
+    flow_label = f"flows at {temp(round(flow_c), unit)}" if flow_c is not None else "never holds a shape"
+    set_label = "" if set_c is None else f"sets from {temp(round(set_c), unit)}"
+    n = len(places)
+    kind = formula.kind_facts
+    hold = None
+    if kind.hold_c is not None and kind.hold_rung is not None:
+        hold = Hold(kind.hold_c, kind.hold_rung, float(read(blended, [kind.hold_c]).rung[0]))
+    whipped = None
+    if overrun > 0.0:
+        whipped = float(read(blended, [bench.room_c], overrun=overrun).rung[0])
+    return Firmness(
+        blended=blended,
+        room=room,
+        whipped=whipped,
+        places=at,
+        small_ladders=[
+            small_ladder(place.name, temp(place.temp_c, unit), place.rung, place.low, place.high)
+            for place in at
+        ],
+        hold=hold,
+        feels=feels(blended, bench.room_c),
+        solid_pct=float(reading.solid_pct[room_at]),
+        yield_value=float(reading.yield_value[room_at]),
+        flow_c=flow_c,
+        set_c=set_c,
+        ladder=ladder(room.rung, room.low, room.high, target=kind.target, whipped=whipped, pins=pins or []),
+        curve=softening_curve(
+            list(CURVE_C),
+            list(reading.rung[n:]),
+            list(reading.low[n:]),
+            list(reading.high[n:]),
+            places=[(place.temp_c, temp(place.temp_c, unit), place.name) for place in at],
+            here_c=bench.room_c,
+            flow_c=flow_c,
+            set_c=set_c,
+            flow_label=flow_label,
+            set_label=set_label,
+            hold=(hold.temp_c, hold.wanted) if hold else None,
+        ),
+    )
+
+
+def preview(
+    version: Version, lines: list[tuple[Line, Material, Decimal]], bench: Bench
+) -> tuple[Firmness | Unpredicted, TinSection | None]:
+    """Return the firmness and the tin of lines in any amounts, before they are a version."""
+    total = sum((amount for _, _, amount in lines), Decimal(0))
+    if total <= 0:
+        return Unpredicted("Nothing in it has any weight yet."), None
+    section = tin_section(
+        [(line.key, m.label, m.layer, float(100 * amount / total)) for line, m, amount in lines]
+    )
+    return firmness_of([(m, float(amount)) for _, m, amount in lines], version.formula, bench), section
+
+
+@dataclass(frozen=True)
+class Why:
+    """The reasons behind a prediction at one temperature."""
+
+    at: AtTemperature
+    places: list[AtTemperature]
+    carrying: list[Carrier]
+    melted: list[Carrier]
+    dissolved: list[Dissolving]
+    schools: str = SCHOOLS
+
+    @property
+    def total_rungs(self) -> float:
+        """What the carriers add up to: the predicted rung."""
+        return sum(carrier.rungs for carrier in self.carrying)
+
+
+def why_of(firmness: Firmness, place: str) -> Why:
+    """Return the reasons at one of the bench's temperatures, the room unless named."""
+    at = next((p for p in firmness.places if p.name == place), firmness.room)
+    found = carriers(firmness.blended, at.temp_c)
+    return Why(
+        at=at,
+        places=firmness.places,
+        carrying=[c for c in found if c.rungs > 0.0],
+        melted=[
+            c for c in found if c.crystal_pct < 0.5 and c.material.layer in ("wax", "butter", "soft_fat")
+        ],
+        dissolved=[d for d in dissolving(firmness.blended, at.temp_c) if d.blend_pct >= 0.5],
+    )

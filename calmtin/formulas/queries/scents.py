@@ -1,0 +1,88 @@
+"""The scents of a version in percent, grams and drops, against their ceilings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from calmtin.core.cautions.ceilings import (
+    Ceiling,
+    drops_of,
+    fit_factor,
+    limit_of,
+    photo_share,
+    phototoxic_sum,
+    scent_total,
+)
+from calmtin.core.data.loader import ceilings, drops_per_ml, scent_facts
+from calmtin.core.materials import Material
+from calmtin.core.recipe.measures import USUAL_DROPS
+from calmtin.formulas.models import Line, Version
+
+
+@dataclass(frozen=True)
+class ScentRow:
+    """A scent: percent, grams and drops of it, and the most there may be."""
+
+    line: Line
+    material: Material
+    grams: Decimal
+    drops: tuple[float, float, float]
+    limit: float | None
+    photo_share: float
+
+    @property
+    def is_over(self) -> bool:
+        """Whether it passes its own limit."""
+        return self.limit is not None and float(self.line.percent) > self.limit + 1e-9
+
+
+@dataclass(frozen=True)
+class ScentView:
+    """All scents of a version against the ceilings of its audience."""
+
+    rows: list[ScentRow]
+    total: float
+    ceiling: Ceiling
+    photo: float
+    factor: float
+
+    @property
+    def fitted(self) -> float:
+        """The percent of scent in all once it fits."""
+        return self.total * self.factor
+
+    @property
+    def fits(self) -> bool:
+        """Whether every ceiling holds."""
+        return self.factor >= 1.0
+
+
+def scents_of(version: Version, lines: list[tuple[Line, Material, Decimal]]) -> ScentView | None:
+    """Return the scents of a version in percent, grams and drops; None where it has none."""
+    scents = [(line, material, grams) for line, material, grams in lines if material.group == "scent"]
+    if not scents:
+        return None
+    facts, ceiling = scent_facts(), ceilings()[version.formula.audience]
+    doses = [(material, float(line.percent)) for line, material, _ in scents]
+    rows = [
+        ScentRow(
+            line=line,
+            material=material,
+            grams=grams,
+            drops=drops_of(
+                float(grams), material.density_solid, drops_per_ml().get(material.slug, USUAL_DROPS)
+            ),
+            limit=limit_of(material, facts),
+            photo_share=photo_share(material, float(line.percent), facts),
+        )
+        for line, material, grams in scents
+    ]
+    sees_sun = version.formula.sees_sun
+    return ScentView(
+        rows=rows,
+        total=scent_total(doses),
+        ceiling=ceiling,
+        photo=phototoxic_sum(doses, facts) if sees_sun else 0.0,
+        factor=fit_factor(doses, facts, ceiling, sees_sun=sees_sun),
+    )

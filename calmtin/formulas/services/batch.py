@@ -1,0 +1,42 @@
+"""What a maker sets for the whole draft: its batch, how it is cooled and whipped, a tincture's strength."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import BATCH_G, OVERRUN_PCT, PERCENT, check
+from calmtin.core.process.grain import COOLINGS
+from calmtin.formulas.models import Version
+from calmtin.formulas.services.drafts import edit, find_line
+
+
+def set_batch(user: Any, version: Version, *, batch_g: Decimal, seen: int) -> Version:
+    """Choose the batch size that the grams are shown for."""
+    check(batch_g, BATCH_G, name="A batch", field="batch", unit="g")
+    with edit(user, version, seen) as (draft, _):
+        draft.batch_g = batch_g
+        draft.save(update_fields=["batch_g"])
+    return draft
+
+
+def set_process(user: Any, version: Version, *, cooling: str, overrun_pct: int, seen: int) -> Version:
+    """Choose how it is cooled, and how much volume whipping adds."""
+    check(overrun_pct, OVERRUN_PCT, name="The gain in volume", field="overrun", unit="%")
+    if cooling not in COOLINGS:
+        raise CalmTinError("Choose a way of cooling from the list.", field="cooling")
+    with edit(user, version, seen) as (draft, _):
+        draft.cooling, draft.overrun_pct = cooling, overrun_pct
+        draft.save(update_fields=["cooling", "overrun_pct"])
+    return draft
+
+
+def set_strength(user: Any, version: Version, *, key: str, alcohol_pct: float, seen: int) -> Version:
+    """Say how strong a tincture is, % by volume."""
+    check(alcohol_pct, PERCENT, name="A tincture’s strength", field="strength", unit="% by volume")
+    with edit(user, version, seen) as (draft, _):
+        line = find_line(draft, key)
+        line.alcohol_pct = alcohol_pct
+        line.save(update_fields=["alcohol_pct"])
+    return draft

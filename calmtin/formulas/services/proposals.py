@@ -1,0 +1,67 @@
+"""Apply a proposal to a draft as a whole, or nothing of it."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+from calmtin.core.composition import MOST_LINES, WHOLE
+from calmtin.core.errors import DoesNotAddUp
+from calmtin.core.limits import PERCENT, check
+from calmtin.formulas.models import Version
+from calmtin.formulas.services.balancing import choose_balancing
+from calmtin.formulas.services.drafts import EditedElsewhere, edit
+from calmtin.formulas.services.lines import next_position
+
+
+def apply_lines(
+    user: Any, version: Version, *, percents: list[tuple[str, str, Decimal]], seen: int
+) -> Version:
+    """Set all lines at once to (key, slug, percent), as a solver or a swap proposed them.
+
+    The key "+" adds a line, and an empty slug takes one out. Raises `DoesNotAddUp`
+    unless they sum to exactly 100 and name every line.
+    """
+    if sum((percent for _, _, percent in percents), Decimal(0)) != WHOLE:
+        raise DoesNotAddUp("A proposal must sum to 100 %. Work it out again.", field="percent")
+    for _, _, percent in percents:
+        check(percent, PERCENT, name="A line", field="percent", unit="%")
+    _refuse_crowd([slug for _, slug, _ in percents if slug])
+    with edit(user, version, seen) as (draft, shelf):
+        lines = {line.key: line for line in draft.lines.all()}
+        keys = [key for key, _, _ in percents if key != "+"]
+        if sorted(lines) != sorted(keys):
+            raise EditedElsewhere(
+                "The formula has other lines by now. Work it out again.", field="revision"
+            )
+        for key, slug, percent in percents:
+            held = lines.get(key)
+            if held and held.is_locked and (held.material, held.percent) != (slug, percent):
+                raise DoesNotAddUp(
+                    f"{shelf[held.material].label} is locked, so this proposal does not fit any more. "
+                    "Work it out again.",
+                    field="percent",
+                )
+        for key, slug, percent in percents:
+            if key == "+":
+                draft.lines.create(
+                    position=next_position(draft), material=shelf[slug].slug, percent=percent
+                )
+            elif slug:
+                line = lines[key]
+                line.typed = line.typed if (line.material, line.percent) == (slug, percent) else ""
+                line.material, line.percent = shelf[slug].slug, percent
+                line.save(update_fields=["material", "percent", "typed"])
+            else:
+                lines[key].delete()
+        if not draft.lines.filter(is_balancing=True).exists():
+            choose_balancing(draft, shelf)
+    return draft
+
+
+def _refuse_crowd(slugs: list[str]) -> None:
+    """Refuse more lines than a formula holds, and the same material twice."""
+    if len(slugs) > MOST_LINES:
+        raise DoesNotAddUp(f"A formula holds up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
+    if len(set(slugs)) != len(slugs):
+        raise DoesNotAddUp("A proposal names each material once. Work it out again.", field="lines")

@@ -1,0 +1,58 @@
+"""A copy of a formula, and a sheet of it to print."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_http_methods, require_safe
+
+from calmtin.accounts.queries import bench_of
+from calmtin.common.numbers import whole_number
+from calmtin.common.once import key_of
+from calmtin.core.composition import masses
+from calmtin.core.errors import CalmTinError
+from calmtin.core.process.weighing import share_out, too_small, whole_steps
+from calmtin.formulas import services
+from calmtin.formulas.forms.formula import BranchForm
+from calmtin.formulas.queries.formula import formula_view
+from calmtin.formulas.views.shared import version_of
+from calmtin.pantry.adapters import shelf_for
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def copy(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Start a formula of its own from a version, with one of its finishes if wanted."""
+    version = version_of(request, pk, number)
+    of = version.formula
+    asked = request.POST.get("finish") or request.GET.get("finish", "")
+    finish = of.finishes.filter(pk=whole_number(asked), removed_at=None).first()
+    name = f"{of.name}, {finish.name}" if finish else f"{of.name}, a copy"
+    form = BranchForm(request.POST or None, initial={"name": name[:80]})
+    if request.method == "POST" and form.is_valid():
+        try:
+            made = services.branch(
+                request.user,
+                version,
+                name=form.cleaned_data["name"],
+                finish=finish,
+                request_key=key_of(request),
+            )
+            return redirect("formulas:formula", pk=made.pk)
+        except CalmTinError as refused:
+            form.add_error(None, refused.sentence)
+    context = {"form": form, "version": version, "formula": of, "finish": finish}
+    return render(request, "formulas/copy.html", context)
+
+
+@require_safe
+def sheet(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Show a version as one sheet of paper."""
+    version, bench = version_of(request, pk, number), bench_of(request.user)
+    view, step = formula_view(version, shelf_for(request.user), bench), bench.scale_step_g
+    items = [item for group in view.groups for item in group.lines if item.line.percent > 0]
+    batch = whole_steps(version.batch_g, step)
+    grams = share_out(masses([item.line.percent for item in items], batch), step) if items else []
+    rows = [(item, weight, too_small(weight, step)) for item, weight in zip(items, grams, strict=True)]
+    context = {"view": view, "rows": rows, "batch": batch, "today": timezone.localdate()}
+    return render(request, "formulas/sheet.html", context)

@@ -1,0 +1,165 @@
+"""One edit of a draft each: parse, call, respond."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.views.decorators.http import require_POST
+
+from calmtin.common.once import key_of
+from calmtin.core.data.loader import drops_per_ml, synonyms
+from calmtin.core.errors import CalmTinError
+from calmtin.core.process.tincture import strength_pct
+from calmtin.core.recipe.doses import Dose, read_dose
+from calmtin.core.recipe.matching import name_material
+from calmtin.formulas import services
+from calmtin.formulas.forms.lines import (
+    AddLineForm,
+    BatchForm,
+    DoseForm,
+    PercentForm,
+    ProcessForm,
+    StrengthForm,
+)
+from calmtin.formulas.models import Version
+from calmtin.formulas.views.shared import edit_with, version_of
+from calmtin.pantry.adapters import shelf_for
+
+
+@require_POST
+def line_percent(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Give a line its percentage, typed in percent, on top of the base, or in any measure."""
+
+    form = DoseForm(request.POST)
+
+    def values(version: Version) -> dict[str, Any]:
+        material = services.find_line(version, key).material
+        dose = _dose(request, version, material, form.cleaned_data["percent"])
+        return {"key": key, "percent": dose.percent, "on_top": dose.on_top, "typed": dose.typed}
+
+    return edit_with(request, pk, number, services.set_percent, place=key, form=form, values=values)
+
+
+@require_POST
+def line_add(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Add a material; an empty dose means 0."""
+    form = AddLineForm(request.POST)
+
+    def values(version: Version) -> dict[str, Any]:
+        words = form.cleaned_data["material"]
+        slug = name_material(words, shelf_for(request.user), synonyms()).slug
+        dose = _dose(request, version, slug, form.cleaned_data["percent"] or "0")
+        return {"slug": slug, "percent": dose.percent, "on_top": bool(dose.on_top), "typed": dose.typed}
+
+    return edit_with(request, pk, number, services.add_line, place="add", form=form, values=values)
+
+
+def _dose(request: HttpRequest, version: Version, slug: str, text: str) -> Dose:
+    drops = drops_per_ml().get(slug)
+    return read_dose(text, shelf_for(request.user)[slug], batch_g=version.batch_g, drops_per_ml=drops)
+
+
+@require_POST
+def undo(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Undo the newest edit of the draft."""
+    return edit_with(request, pk, number, services.undo, place="page")
+
+
+@require_POST
+def redo(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Do again what was undone last."""
+    return edit_with(request, pk, number, services.redo, place="page")
+
+
+@require_POST
+def fit_scents(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Bring all scents down until the strictest ceiling holds."""
+    return edit_with(request, pk, number, services.fit_scents, place="scents")
+
+
+@require_POST
+def line_trade(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Move the boundary between two layers of the tin."""
+    form = PercentForm(request.POST)
+
+    def values(_: Version) -> dict[str, Any]:
+        return {"key": key, "other": request.POST.get("other", ""), "percent": form.cleaned_data["percent"]}
+
+    return edit_with(request, pk, number, services.trade, place=key, form=form, values=values)
+
+
+@require_POST
+def line_lock(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Lock or unlock a line."""
+
+    def values(_: Version) -> dict[str, Any]:
+        return {"key": key, "is_locked": request.POST.get("lock") == "yes"}
+
+    return edit_with(request, pk, number, services.set_lock, place=key, values=values)
+
+
+@require_POST
+def line_remove(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Take a line out."""
+    return edit_with(request, pk, number, services.remove_line, place=key, values=lambda _: {"key": key})
+
+
+@require_POST
+def line_balance(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Let a line balance the total."""
+    return edit_with(request, pk, number, services.balance_with, place=key, values=lambda _: {"key": key})
+
+
+@require_POST
+def line_strength(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Say how strong a tincture is."""
+    form = StrengthForm(request.POST)
+
+    def values(_: Version) -> dict[str, Any]:
+        data = form.cleaned_data
+        return {
+            "key": key,
+            "alcohol_pct": strength_pct(float(data["strength"]), is_proof=data["scale"] == "proof"),
+        }
+
+    place = f"strength-{key}"
+    return edit_with(request, pk, number, services.set_strength, place=place, form=form, values=values)
+
+
+@require_POST
+def batch(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Choose the batch size that grams are shown for."""
+    form = BatchForm(request.POST)
+
+    def values(_: Version) -> dict[str, Any]:
+        return {"batch_g": form.cleaned_data["batch_g"]}
+
+    return edit_with(request, pk, number, services.set_batch, place="batch", form=form, values=values)
+
+
+@require_POST
+def process(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Choose how it is cooled and whipped."""
+    form = ProcessForm(request.POST)
+
+    def values(_: Version) -> dict[str, Any]:
+        data = form.cleaned_data
+        return {"cooling": data["cooling"], "overrun_pct": int(data["overrun"])}
+
+    return edit_with(request, pk, number, services.set_process, place="process", form=form, values=values)
+
+
+@require_POST
+def next_version(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Start the next version from this one."""
+    try:
+        draft = services.start_next_version(
+            request.user, version_of(request, pk, number), request_key=key_of(request)
+        )
+    except CalmTinError as refused:
+        messages.error(request, refused.sentence)
+        return redirect("formulas:version", pk=pk, number=number)
+    return redirect("formulas:version", pk=pk, number=draft.number)

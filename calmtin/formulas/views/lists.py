@@ -1,0 +1,62 @@
+"""Formulas as a list, and new ones."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_http_methods, require_safe
+
+from calmtin.accounts.queries import bench_of
+from calmtin.common.once import key_of
+from calmtin.core.errors import CalmTinError
+from calmtin.formulas import services
+from calmtin.formulas.forms.formula import FormulaForm
+from calmtin.formulas.proposals.starters import read_lines, worked_formulas
+from calmtin.formulas.proposals.turns import solving_turn
+from calmtin.formulas.queries.lists import formulas_of
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.queries.lots import costs_of, lots_of
+from calmtin.pantry.queries.shelf import FREE_FROM
+
+
+@require_safe
+def formula_list(request: HttpRequest) -> HttpResponse:
+    """Show the maker's formulas as small tins."""
+    return render(request, "formulas/list.html", {"formulas": formulas_of(request.user)})
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def formula_new(request: HttpRequest) -> HttpResponse:
+    """Start a formula."""
+    initial = {"kind": "firm_salve", "sees_sun": True, "use_stock": True}
+    form = FormulaForm(request.POST or None, initial=initial)
+    context = {"form": form, "free_from": FREE_FROM}
+    if request.method == "POST" and form.is_valid():
+        data, asks = form.cleaned_data, "show" in request.POST
+        proposal = request.POST.get("take", "")
+        try:
+            if not asks:
+                made = services.start_formula(
+                    request.user,
+                    **{field: data[field] for field in ("name", "kind", "audience", "sees_sun")},
+                    lines=read_lines(proposal) if proposal else None,
+                    request_key=key_of(request),
+                )
+                return redirect("formulas:formula", pk=made.pk)
+            today = timezone.localdate()
+            stock = {v.lot.material for v in lots_of(request.user, today) if v.left_g > 0}
+            with solving_turn(request) as stop:
+                context["worked"] = worked_formulas(
+                    shelf_for(request.user),
+                    bench_of(request.user),
+                    kind_slug=data["kind"],
+                    avoid=data["free"],
+                    place=data["place"],
+                    stock=stock if data["use_stock"] else set(),
+                    costs=costs_of(request.user, today),
+                    stop=stop,
+                )
+        except CalmTinError as refused:
+            form.add_error(None, refused.sentence)
+    return render(request, "formulas/new.html", context)

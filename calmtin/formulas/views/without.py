@@ -1,0 +1,57 @@
+"""The whole formula without something, or with a lot used up."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from django.views.decorators.http import require_safe
+
+from calmtin.accounts.queries import bench_of
+from calmtin.common.pages import page_or_fragment
+from calmtin.core.errors import CalmTinError
+from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.proposals import use_up as using
+from calmtin.formulas.proposals import without as leaving
+from calmtin.formulas.proposals.proposal import MOVED
+from calmtin.formulas.proposals.turns import solving_turn
+from calmtin.formulas.queries.formula import formula_view
+from calmtin.formulas.views.shared import version_of
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.queries.lots import lots_of
+from calmtin.pantry.queries.shelf import FREE_FROM
+
+
+@require_safe
+def without(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Show the whole formula without something, or with as much of a lot as goes."""
+    version, shelf, bench = version_of(request, pk, number), shelf_for(request.user), bench_of(request.user)
+    lots = [view for view in lots_of(request.user, timezone.localdate()) if view.left_g > 0]
+    stock = {view.lot.material for view in lots}
+    groups = {material.group for _, material in lines_with_materials(version, shelf)}
+    usable = [
+        view
+        for view in lots
+        if shelf[view.lot.material].layer in MOVED and shelf[view.lot.material].group in groups
+    ]
+    flag, lot = request.GET.get("without", ""), request.GET.get("lot", "")
+    context: dict[str, Any] = {
+        "view": formula_view(version, shelf, bench),
+        "flags": [(f, FREE_FROM[f]) for f in leaving.flags_in(version, shelf, list(FREE_FROM))],
+        "lots": [(view, shelf[view.lot.material]) for view in usable],
+        "chosen": flag or lot,
+    }
+    try:
+        if flag in FREE_FROM:
+            with solving_turn(request) as stop:
+                context["proposal"] = leaving.without(version, shelf, bench, flag, stock, stop=stop)
+        elif chosen := next((view for view in usable if str(view.lot.pk) == lot), None):
+            slug = chosen.lot.material
+            with solving_turn(request) as stop:
+                use = using.use_up(version, shelf, bench, slug, chosen.left_g, stop=stop)
+            context |= {"proposal": use.proposal, "use": use, "lot_material": shelf[slug]}
+            context["batch_for_all"] = use.batch_for_all(version.batch_g)
+    except CalmTinError as refused:
+        context["problem"] = refused.sentence
+    return page_or_fragment(request, "formulas/without.html", "formulas/_without.html", context)

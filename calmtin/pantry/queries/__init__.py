@@ -1,0 +1,1 @@
+"""What the pantry pages show, a module a page."""

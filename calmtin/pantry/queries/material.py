@@ -1,0 +1,91 @@
+"""A material's own page."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+
+from calmtin.accounts.models import Bench
+from calmtin.common.templatetags.calm import temp
+from calmtin.core.data.loader import library, read_table, synonyms
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.firmness import flow_point_c, read, set_point_c
+from calmtin.core.materials import Material, Shelf
+from calmtin.pantry.queries.lots import LotView, lots_of
+from calmtin.pictures.curve import HIGHEST_C, LOWEST_C, SofteningCurve, softening_curve
+
+# Apps above this one say where a material is used: (user, slug) -> [(words, address)].
+usage_sources: list[Callable[[Any, str], list[tuple[str, str]]]] = []
+
+
+@dataclass(frozen=True)
+class MaterialView:
+    """A material's own page."""
+
+    material: Material
+    is_own: bool
+    names: list[str]
+    lots: list[LotView]
+    left_g: Decimal
+    curve: SofteningCurve | None
+    swaps: list[tuple[str, str, str]]
+    used_in: list[tuple[str, str]]
+
+
+def material_view(user: Any, shelf: Shelf, slug: str, bench: Bench, today: date) -> MaterialView:
+    """Return what a material does: its curve, its lots, its swaps, where it is used."""
+    material = shelf[slug]
+    lots = lots_of(user, today, slug, voided_too=True)
+    swaps = [
+        (
+            " and ".join(shelf[s].label for s in row["to"].split(" plus ") if s in shelf),
+            row["factor_or_note"],
+            row["what_changes"],
+        )
+        for row in read_table("swaps")
+        if row["from"] == slug
+    ]
+    return MaterialView(
+        material=material,
+        is_own=slug not in library(),
+        names=[name for name, meant in synonyms().items() if meant == slug],
+        lots=lots,
+        left_g=sum((view.left_g for view in lots), Decimal(0)),
+        curve=_curve(material, bench) if material.fractions else None,
+        swaps=swaps,
+        used_in=[found for source in usage_sources for found in source(user, slug)],
+    )
+
+
+def _curve(material: Material, bench: Bench) -> SofteningCurve:
+    """Return the softening curve of the material alone."""
+    neat = blend([(material, 1.0)])
+    temps = np.linspace(LOWEST_C, HIGHEST_C, 61)
+    reading = read(neat, temps)
+    unit = bench.temperature_unit
+    flow_c, set_c = flow_point_c(neat), set_point_c(neat)
+    places = [
+        (bench.cold_name, bench.cold_c),
+        ("room", bench.room_c),
+        ("skin", 33.0),
+        (bench.hot_name, bench.hot_c),
+    ]
+    return softening_curve(
+        list(temps),
+        list(reading.rung),
+        list(reading.low),
+        list(reading.high),
+        places=[(c, temp(c, unit), name) for name, c in places],
+        here_c=bench.room_c,
+        flow_c=flow_c,
+        set_c=set_c,
+        flow_label="liquid" if flow_c is None else f"flows at {temp(round(flow_c), unit)}",
+        set_label=f"sets from {temp(round(set_c), unit)}",
+        width=420.0,
+        height=240.0,
+    )

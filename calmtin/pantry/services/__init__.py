@@ -1,0 +1,32 @@
+"""What a maker does with the pantry: one function each, atomic."""
+
+from calmtin.pantry.services.containers import add_container
+from calmtin.pantry.services.lots import (
+    balance,
+    buy_lot,
+    correct_lot,
+    put_back,
+    restore_lot,
+    reweigh,
+    take_from_stock,
+    void_lot,
+)
+from calmtin.pantry.services.making import render_comb, start_infusion, strain
+from calmtin.pantry.services.materials import add_material, set_own_figures
+
+__all__ = [
+    "add_container",
+    "add_material",
+    "balance",
+    "buy_lot",
+    "correct_lot",
+    "put_back",
+    "render_comb",
+    "restore_lot",
+    "reweigh",
+    "set_own_figures",
+    "start_infusion",
+    "strain",
+    "take_from_stock",
+    "void_lot",
+]

@@ -1,0 +1,187 @@
+"""Purchases: bought, weighed again, put right, taken off the shelf.
+
+Stock is a ledger: nothing in it is changed, and each movement that something
+else caused carries its source, so that it counts once.
+"""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from calmtin.common.numbers import SumGrams
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
+from calmtin.core import limits
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import check, check_day, check_text
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.models import Lot, Movement
+
+
+@sent_once
+@transaction.atomic
+def buy_lot(user: Any, *, material: str, amount_g: Decimal, bought_on: date, **facts: Any) -> Lot:
+    """Put a purchase on the shelf and open its ledger."""
+    slug = shelf_for(user)[material].slug
+    check_lot(amount_g=amount_g, bought_on=bought_on, **facts)
+    lot = Lot.objects.create(owner=user, material=slug, amount_g=amount_g, bought_on=bought_on, **facts)
+    Movement.objects.create(lot=lot, kind=Movement.Kind.BOUGHT, grams=amount_g)
+    return lot
+
+
+def check_lot(
+    *,
+    amount_g: Decimal,
+    bought_on: date,
+    price: Decimal | None = None,
+    best_before: date | None = None,
+    opened_on: date | None = None,
+    note: str = "",
+    typed: str = "",
+) -> None:
+    """Refuse a purchase that cannot be: too little, too much, a year that no bench sees."""
+    check(amount_g, limits.LOT_G, name="A lot", field="amount", unit="g")
+    if price is not None:
+        check(price, limits.PRICE, name="The price", field="price")
+    check_day(bought_on, name="The day it was bought", field="bought_on")
+    check_day(best_before, name="Best before", field="best_before")
+    check_day(opened_on, name="The day it was opened", field="opened_on")
+    check_text(note, 200, name="The note", field="note")
+    check_text(typed, 120, name="The amount", field="amount")
+
+
+_CORRECTED = {
+    "amount_g": "bought",
+    "price": "price",
+    "bought_on": "bought on",
+    "best_before": "best before",
+    "opened_on": "opened on",
+    "note": "note",
+}
+
+
+@sent_once
+@transaction.atomic
+def correct_lot(user: Any, lot: Lot, *, reason: str, **facts: Any) -> Movement | None:
+    """Put right what was typed for a purchase; the ledger keeps what it said before.
+
+    `facts` are amount_g, price, bought_on, best_before, opened_on and note. None when
+    nothing differs. What has been used of the lot stays used.
+    """
+    read_again(user, lot)
+    if not reason.strip():
+        raise CalmTinError("Say why: a slip of the finger, the wrong unit.", field="reason")
+    was = {name: getattr(lot, name) for name in _CORRECTED}
+    now = was | facts
+    check_lot(**now)
+    used = was["amount_g"] - balance(lot)
+    if not lot.voided_at and now["amount_g"] < used:
+        raise CalmTinError(
+            f"{used.normalize():f} g of it have been used already, so it weighed at least that.",
+            field="amount_g",
+        )
+    changed = [name for name in _CORRECTED if was[name] != now[name]]
+    if not changed:
+        return None
+    said = ", ".join(f"{_CORRECTED[name]} {_said(was[name])} → {_said(now[name])}" for name in changed)
+    for name in changed:
+        setattr(lot, name, now[name])
+    if "amount_g" in changed:
+        lot.typed = ""
+    lot.save(update_fields=[*changed, "typed"])
+    difference = Decimal(0) if lot.voided_at else now["amount_g"] - was["amount_g"]
+    return _enter(lot, Movement.Kind.CORRECTED, difference, f"{reason.strip()}: {said}")
+
+
+def _said(value: Any) -> str:
+    return f"{value.normalize():f}" if isinstance(value, Decimal) else str(value or "nothing")
+
+
+@transaction.atomic
+def void_lot(user: Any, lot: Lot, *, reason: str) -> Lot:
+    """Take a lot off the shelf that should not be there; its ledger stays and says why."""
+    read_again(user, lot)
+    if not reason.strip():
+        raise CalmTinError("Say why it goes: typed twice, thrown away, given away.", field="reason")
+    if lot.voided_at is None:
+        lot.voided_at = timezone.now()
+        lot.save(update_fields=["voided_at"])
+        _enter(lot, Movement.Kind.VOIDED, -balance(lot), reason.strip())
+    return lot
+
+
+@transaction.atomic
+def restore_lot(user: Any, lot: Lot) -> Lot:
+    """Put a lot back on the shelf with what was left of it when it was taken off."""
+    read_again(user, lot)
+    if lot.voided_at is not None:
+        gone = lot.movements.filter(kind=Movement.Kind.VOIDED).last()
+        lot.voided_at = None
+        lot.save(update_fields=["voided_at"])
+        _enter(lot, Movement.Kind.CORRECTED, -gone.grams if gone else Decimal(0), "back on the shelf")
+    return lot
+
+
+def _enter(lot: Lot, kind: str, grams: Decimal, reason: str) -> Movement:
+    """Add a line to a lot's ledger; what does not fit into its reason is cut with a sign."""
+    words = reason if len(reason) <= 200 else f"{reason[:199]}…"
+    return Movement.objects.create(lot=lot, kind=kind, grams=grams, reason=words)
+
+
+@sent_once
+@transaction.atomic
+def reweigh(user: Any, lot: Lot, *, actual_g: Decimal, reason: str) -> Movement | None:
+    """Correct a lot's balance to what the scale says, with the reason; None when it agrees."""
+    if not reason.strip():
+        raise CalmTinError("Say why: spilled, given away, scale was off.", field="reason")
+    read_again(user, lot)
+    check(actual_g, (0.0, limits.LOT_G[1]), name="What is left", field="actual", unit="g")
+    if lot.voided_at is not None:
+        raise CalmTinError("This lot is off the shelf. Put it back first.", field="actual")
+    difference = actual_g.quantize(Decimal("0.01")) - balance(lot)
+    return _enter(lot, Movement.Kind.CORRECTED, difference, reason.strip()) if difference else None
+
+
+@transaction.atomic
+def take_from_stock(
+    user: Any, material: str, grams: Decimal, *, source: str, kind: str = "weighed"
+) -> Decimal:
+    """Take `grams` from the lots of a material, first to expire first; return what was taken.
+
+    Stock that was never recorded cannot run out: what the lots do not hold is
+    simply not booked. The same `source` is booked once, however often it is sent.
+    """
+    if Movement.objects.of(user).filter(source=source, kind=kind).exists():
+        return Decimal(0)
+    left = grams
+    lots = Lot.objects.of(user).filter(material=material, voided_at=None)
+    # Grouping drops the model's own ordering, so it is said again.
+    for lot in lots.annotate(left=SumGrams("movements__grams")).order_by(*Lot._meta.ordering):
+        taken = min(left, lot.left)
+        if taken > 0:
+            Movement.objects.create(lot=lot, kind=kind, grams=-taken, source=source)
+            left -= taken
+        if left <= 0:
+            break
+    return grams - left
+
+
+@transaction.atomic
+def put_back(user: Any, *, source: str) -> None:
+    """Put back what `source` took, once."""
+    back = Movement.Kind.PUT_BACK
+    taken = Movement.objects.of(user).filter(source=source).exclude(kind=back)
+    if Movement.objects.of(user).filter(source=source, kind=back).exists():
+        return
+    for movement in taken:
+        Movement.objects.create(lot=movement.lot, kind=back, grams=-movement.grams, source=source)
+
+
+def balance(lot: Lot) -> Decimal:
+    """Return what is left of a lot, g: the sum of its ledger."""
+    return lot.movements.aggregate(total=SumGrams("grams"))["total"]

@@ -1,0 +1,114 @@
+"""Infusions and rendered comb: what becomes a lot."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
+from calmtin.core import limits
+from calmtin.core.data.loader import library
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import check, check_day, check_text
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.models import Infusion, Lot, Movement, OwnMaterial, Rendering, due_date
+from calmtin.pantry.services.lots import buy_lot, take_from_stock
+from calmtin.pantry.services.materials import add_material
+
+WAX_FROM_COMB = "beeswax_yellow"
+
+
+@sent_once
+@transaction.atomic
+def start_infusion(
+    user: Any, *, herb: str, herb_g: Decimal, oil: str, oil_g: Decimal, method: str, started_on: date
+) -> Infusion:
+    """Start a dried herb in oil; the oil is taken from stock."""
+    material = shelf_for(user)[oil]
+    if material.layer != "oil":
+        raise CalmTinError("Infuse in a liquid oil.", field="oil", material=oil)
+    check_text(herb, 80, name="The herb", field="herb")
+    check(herb_g, limits.HERB_G, name="The herb", field="herb_g", unit="g")
+    check(oil_g, limits.OIL_G, name="The oil", field="oil_g", unit="g")
+    check_day(started_on, name="The start", field="started_on")
+    if method not in Infusion.Method.values:
+        raise CalmTinError("Choose a cold or a warm infusion.", field="method")
+    due_on = due_date(method, started_on)
+    check_day(due_on, name="The day it is strained", field="started_on")
+    infusion = Infusion.objects.create(
+        owner=user,
+        herb=herb,
+        herb_g=herb_g,
+        oil=material.slug,
+        oil_g=oil_g,
+        method=method,
+        started_on=started_on,
+        due_on=due_on,
+    )
+    take_from_stock(user, material.slug, oil_g, source=f"infusion {infusion.pk}", kind=Movement.Kind.USED)
+    return infusion
+
+
+@sent_once
+@transaction.atomic
+def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: date) -> Lot:
+    """Strain an infusion: the oil recovered becomes a lot of an oil that behaves as its base.
+
+    Raises `CalmTinError` when it was strained before, or gives more than went in.
+    """
+    read_again(user, infusion)
+    check_day(strained_on, name="The day it was strained", field="strained_on")
+    if infusion.strained_on is not None:
+        raise CalmTinError("This infusion has been strained already.", field="recovered_g")
+    if not 0 < recovered_g <= infusion.oil_g:
+        raise CalmTinError(
+            f"{infusion.oil_g.normalize():f} g of oil went in, so up to that much can come out.",
+            field="recovered_g",
+            limit=float(infusion.oil_g),
+            unit="g",
+        )
+    base = shelf_for(user)[infusion.oil]
+    name = f"{infusion.herb.strip().capitalize()} in {base.label.lower()}"
+    known = OwnMaterial.objects.of(user).filter(name=name).first()
+    material = known or add_material(
+        user,
+        name=name,
+        group="oil",
+        behaves_like=base.slug if base.slug in library() else "infused_oil",
+        allergens=";".join(base.allergens),
+        vegan=base.vegan,
+        notes="Infused oil; behaves as its base oil.",
+    )
+    lot = buy_lot(
+        user,
+        material=material.slug,
+        amount_g=recovered_g,
+        bought_on=strained_on,
+        note=f"strained, {infusion.oil_g - recovered_g} g stayed in the herb",
+    )
+    infusion.strained_on, infusion.recovered_g, infusion.lot = strained_on, recovered_g, lot
+    infusion.save(update_fields=["strained_on", "recovered_g", "lot"])
+    return lot
+
+
+@sent_once
+@transaction.atomic
+def render_comb(user: Any, *, raw_g: Decimal, clean_g: Decimal, done_on: date) -> Rendering:
+    """Record raw comb cleaned to wax; the wax becomes a lot."""
+    check(raw_g, limits.COMB_G, name="The comb", field="raw_g", unit="g")
+    check_day(done_on, name="The day", field="done_on")
+    if not 0 < clean_g <= raw_g:
+        raise CalmTinError(
+            "Clean wax weighs more than 0 g and no more than the comb it came from.",
+            field="clean_g",
+            limit=float(raw_g),
+            unit="g",
+        )
+    lot = buy_lot(
+        user, material=WAX_FROM_COMB, amount_g=clean_g, bought_on=done_on, note="rendered from comb"
+    )
+    return Rendering.objects.create(owner=user, raw_g=raw_g, clean_g=clean_g, done_on=done_on, lot=lot)

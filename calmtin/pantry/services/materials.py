@@ -1,0 +1,69 @@
+"""What a maker knows of materials: own ones, and own figures for ours."""
+
+from __future__ import annotations
+
+from itertools import count
+from typing import Any
+
+from django.db import transaction
+from django.utils.text import slugify
+
+from calmtin.common.once import sent_once
+from calmtin.core import limits
+from calmtin.core.data.loader import library
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import check, check_text
+from calmtin.core.materials import GROUPS
+from calmtin.pantry.adapters import to_core
+from calmtin.pantry.models import Override, OwnMaterial
+
+
+@sent_once
+@transaction.atomic
+def add_material(user: Any, *, name: str, group: str, behaves_like: str, **facts: Any) -> OwnMaterial:
+    """Add a material that the library lacks; it can be used in predictions at once.
+
+    Raises `CalmTinError` where the core cannot make sense of it.
+    """
+    if behaves_like not in library():
+        raise CalmTinError("Choose the library material that it behaves like.", field="behaves_like")
+    check_text(name, 80, name="The name", field="name")
+    check_text(facts.get("notes", ""), 2000, name="The note", field="notes")
+    if not name.strip():
+        raise CalmTinError("Give the material a name.", field="name")
+    if group not in GROUPS:
+        raise CalmTinError("Choose a group from the list.", field="group")
+    _check_figures(facts)
+    base = "my_" + (slugify(name).replace("-", "_")[:50] or "material")
+    taken = set(OwnMaterial.objects.of(user).values_list("slug", flat=True))
+    slug = next(s for n in count(1) if (s := base if n == 1 else f"{base}_{n}") not in taken)
+    row = OwnMaterial(owner=user, slug=slug, name=name, group=group, behaves_like=behaves_like, **facts)
+    to_core(row)
+    row.save()
+    return row
+
+
+def _check_figures(figures: dict[str, Any]) -> None:
+    """Refuse a figure of a material outside its bounds."""
+    spans = {
+        "melt_low_c": (limits.MELT_C, "It melts from, which", "°C"),
+        "melt_high_c": (limits.MELT_C, "It melts to, which", "°C"),
+        "density": (limits.DENSITY, "The density", "g/ml"),
+        "strength_pct": (limits.STRENGTH_PCT, "The strength", "%"),
+        "limit_pct": (limits.PERCENT, "The supplier’s limit", "%"),
+        "typical_low_pct": (limits.PERCENT, "The usual share", "%"),
+        "typical_high_pct": (limits.PERCENT, "The usual share", "%"),
+    }
+    for name, (span, words, unit) in spans.items():
+        if figures.get(name) is not None:
+            check(figures[name], span, name=words, field=name, unit=unit)
+
+
+@transaction.atomic
+def set_own_figures(user: Any, material: str, **figures: Any) -> Override:
+    """Keep what the maker knows better about a library material."""
+    _check_figures(figures)
+    row, _ = Override.objects.update_or_create(
+        owner=user, material=library()[material].slug, defaults=figures
+    )
+    return row

@@ -1,0 +1,1 @@
+"""Parse, call, respond, a module a page."""

@@ -1,0 +1,60 @@
+"""A lot's ledger."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods
+
+from calmtin.common.once import key_of
+from calmtin.core.errors import CalmTinError
+from calmtin.pantry import services
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.forms import CorrectLotForm, ReweighForm, VoidLotForm
+from calmtin.pantry.models import Lot
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def lot(request: HttpRequest, pk: int) -> HttpResponse:
+    """Show a lot's ledger; POST corrects it by re-weighing."""
+    found = Lot.objects.own_or_404(request.user, pk=pk)
+    act = request.POST.get("act", "reweigh") if request.method == "POST" else ""
+    weighed = ReweighForm(request.POST if act == "reweigh" else None)
+    fixed = CorrectLotForm(request.POST, prefix="fix") if act == "fix" else CorrectLotForm.of(found)
+    void = VoidLotForm(request.POST if act == "void" else None, prefix="void")
+    form = {"reweigh": weighed, "fix": fixed, "void": void}.get(act)
+    if act == "restore" or (form is not None and form.is_valid()):
+        try:
+            _change_lot(request, found, act, form.cleaned_data if form else {})
+            return redirect("pantry:lot", pk=pk)
+        except CalmTinError as refused:
+            if form is None:
+                raise
+            form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+        found.refresh_from_db()
+    context = {
+        "lot": found,
+        "material": shelf_for(request.user)[found.material],
+        "left": services.balance(found),
+        "weighed": weighed,
+        "fixed": fixed,
+        "void": void,
+        "act": act,
+    }
+    return render(request, "pantry/lot.html", context)
+
+
+def _change_lot(request: HttpRequest, found: Lot, act: str, data: dict[str, Any]) -> None:
+    key = key_of(request)
+    if act == "reweigh":
+        services.reweigh(
+            request.user, found, actual_g=data["actual"], reason=data["reason"], request_key=key
+        )
+    elif act == "fix":
+        services.correct_lot(request.user, found, **data, request_key=key)
+    elif act == "void":
+        services.void_lot(request.user, found, reason=data["reason"])
+    else:
+        services.restore_lot(request.user, found)

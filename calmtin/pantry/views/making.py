@@ -1,0 +1,70 @@
+"""Infusions and rendered comb."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_http_methods
+
+from calmtin.common.once import key_of
+from calmtin.core.errors import CalmTinError
+from calmtin.pantry import services
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.forms import InfusionForm, RenderForm, StrainForm
+from calmtin.pantry.models import Infusion, Rendering
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def making(request: HttpRequest) -> HttpResponse:
+    """Show infusions and rendered wax; POST starts an infusion or records a rendering."""
+    today, shelf = timezone.localdate(), shelf_for(request.user)
+    oils = [(slug, m.label) for slug, m in shelf.items() if m.layer == "oil"]
+    infusion = InfusionForm(
+        request.POST if "herb" in request.POST else None, oils=oils, initial={"started_on": today}
+    )
+    rendering = RenderForm(request.POST if "raw_g" in request.POST else None, initial={"done_on": today})
+    for form, act in ((infusion, _infuse), (rendering, _render)):
+        if form.is_bound and form.is_valid() and act(request, form):
+            return redirect("pantry:making")
+    rows = [(row, shelf[row.oil]) for row in Infusion.objects.of(request.user)]
+    context = {"infusion": infusion, "rendering": rendering, "infusions": rows, "today": today}
+    context["renderings"] = Rendering.objects.of(request.user)
+    return render(request, "pantry/making.html", context)
+
+
+def _infuse(request: HttpRequest, form: InfusionForm) -> bool:
+    data = {name: value for name, value in form.cleaned_data.items() if name != "is_dried"}
+    try:
+        services.start_infusion(request.user, **data, request_key=key_of(request))
+    except CalmTinError as refused:
+        form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+        return False
+    return True
+
+
+def _render(request: HttpRequest, form: RenderForm) -> bool:
+    try:
+        services.render_comb(request.user, **form.cleaned_data, request_key=key_of(request))
+    except CalmTinError as refused:
+        form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+        return False
+    return True
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def infusion(request: HttpRequest, pk: int) -> HttpResponse:
+    """Show an infusion; POST strains it."""
+    found = Infusion.objects.own_or_404(request.user, pk=pk)
+    form = StrainForm(request.POST or None, initial={"strained_on": timezone.localdate()})
+    if request.method == "POST" and form.is_valid():
+        try:
+            lot = services.strain(request.user, found, **form.cleaned_data, request_key=key_of(request))
+            return redirect("pantry:lot", pk=lot.pk)
+        except CalmTinError as refused:
+            form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+    context = {"infusion": found, "oil": shelf_for(request.user)[found.oil], "form": form}
+    context["days"] = (found.due_on - timezone.localdate()) // timedelta(days=1)
+    return render(request, "pantry/infusion.html", context)

@@ -1,0 +1,28 @@
+"""Rows of pours to the core's masses of materials."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+from calmtin.core.materials import Material, Shelf
+from calmtin.pours.models import Pour, WeighLine
+
+
+def newest_grams(line: WeighLine) -> Decimal | None:
+    """Return the reading that counts for a line."""
+    weigh_ins = list(line.weigh_ins.all())
+    return weigh_ins[-1].grams if weigh_ins else None
+
+
+def planned_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
+    """Return what was to be weighed, as the engine takes it."""
+    return [(shelf[line.material], float(line.planned_g)) for line in pour.lines.all()]
+
+
+def actual_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
+    """Return what was weighed, and the plan where nothing was weighed yet."""
+    parts = []
+    for line in pour.lines.all():
+        grams = newest_grams(line)
+        parts.append((shelf[line.material], float(line.planned_g if grams is None else grams)))
+    return parts

@@ -1,0 +1,1 @@
+"""What the pour pages show, a module a page."""

@@ -1,0 +1,86 @@
+"""A formula's pours: side by side, as pins on its ladder, as marks on its trio map."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from calmtin.accounts.models import Bench
+from calmtin.core.engine.firmness import rung_at
+from calmtin.core.engine.trio import trio_of
+from calmtin.core.materials import Shelf
+from calmtin.formulas.models import Formula
+from calmtin.pictures.ladder import Pin
+from calmtin.pictures.trio import Mark
+from calmtin.pours.adapters import actual_parts, planned_parts
+from calmtin.pours.models import Check, Pour
+from calmtin.pours.queries.record import verdict_of
+
+# A felt result belongs on the room's ladder when it was felt about there.
+NEAR_ROOM_C = 3.0
+
+
+@dataclass(frozen=True)
+class HistoryRow:
+    """A pour in the formula's history, at one temperature."""
+
+    pour: Pour
+    temp_c: float
+    planned_rung: float | None
+    actual_rung: float | None
+    latest: Check | None
+    verdict: str
+
+
+def history(formula: Formula, shelf: Shelf, bench: Bench) -> list[HistoryRow]:
+    """Return the formula's pours, newest first: planned, actual and felt at one temperature."""
+    pours = (
+        Pour.objects.filter(version__formula=formula)
+        .select_related("version__formula")
+        .prefetch_related("lines__weigh_ins", "checks")
+    )
+    rows = []
+    for pour in pours:
+        felt = [check for check in pour.checks.all() if check.felt_rung is not None]
+        latest = felt[-1] if felt else None
+        temp_c = latest.temp_c if latest else bench.room_c
+        actual = None if pour.is_weighing else rung_at(actual_parts(pour, shelf), temp_c)
+        rows.append(
+            HistoryRow(
+                pour=pour,
+                temp_c=temp_c,
+                planned_rung=rung_at(planned_parts(pour, shelf), temp_c),
+                actual_rung=actual,
+                latest=latest,
+                verdict=verdict_of(pour),
+            )
+        )
+    return rows
+
+
+def pins_for(formula: Formula) -> list[Pin]:
+    """Return what was felt near room temperature, for the formula's ladder."""
+    from calmtin.accounts.queries import bench_of
+
+    room_c = bench_of(formula.owner).room_c
+    pins = []
+    for pour in Pour.objects.filter(version__formula=formula).prefetch_related("checks"):
+        for check in pour.checks.all():
+            if check.felt_rung is None or abs(check.temp_c - room_c) > NEAR_ROOM_C:
+                continue
+            label = f"{pour.code} felt {check.felt_rung} at {check.temp_c:g} °C"
+            pins.append(Pin(float(check.felt_rung), check.verdict, label))
+    return pins
+
+
+def marks_for(formula: Formula, shelf: Shelf) -> list[Mark]:
+    """Return the formula's pours by what was really weighed, for its trio map."""
+    marks = []
+    pours = Pour.objects.filter(version__formula=formula).select_related("version__formula")
+    for pour in pours.prefetch_related("lines__weigh_ins", "checks"):
+        parts = actual_parts(pour, shelf)
+        if pour.is_weighing or not any(mass > 0 for _, mass in parts):
+            continue
+        wax, butter, oil = (float(share) for share in trio_of(parts).here)
+        verdict = verdict_of(pour)
+        marks.append(Mark((wax, butter, oil), verdict, f"{pour.code}, {verdict or 'not judged'}"))
+    return marks

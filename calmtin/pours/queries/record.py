@@ -1,0 +1,160 @@
+"""One pour, on the scale or done, with what was found on looking again."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import timedelta
+from decimal import Decimal
+from typing import Any
+
+from calmtin.accounts.models import Bench
+from calmtin.core.engine.firmness import rung_at
+from calmtin.core.engine.ladder import rung_word
+from calmtin.core.materials import Material, Shelf
+from calmtin.core.process.weighing import too_small
+from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
+from calmtin.pantry.queries.lots import cost_of
+from calmtin.pictures.section import TinSection, tin_section
+from calmtin.pours.adapters import actual_parts, newest_grams, planned_parts
+from calmtin.pours.models import Check, Pour, WeighLine
+
+
+@dataclass(frozen=True)
+class WeighRow:
+    """A line of the weigh sheet with its newest reading."""
+
+    line: WeighLine
+    material: Material
+    actual_g: Decimal | None
+    is_next: bool
+    is_small: bool
+
+    @property
+    def difference(self) -> Decimal | None:
+        """Grams over (or under) the plan."""
+        return None if self.actual_g is None else self.actual_g - self.line.planned_g
+
+
+@dataclass(frozen=True)
+class PourView:
+    """A pour, on the scale or done."""
+
+    pour: Pour
+    rows: list[WeighRow]
+    next_row: WeighRow | None
+    in_pot_g: Decimal
+    pot: TinSection
+    planned: Firmness | Unpredicted
+    so_far: Firmness | Unpredicted
+    checks: list[CheckView]
+    verdict: str
+    cost: tuple[Decimal, bool] | None
+
+    @property
+    def weighed(self) -> int:
+        """How many lines have a weight."""
+        return sum(row.actual_g is not None for row in self.rows)
+
+    @property
+    def cost_each(self) -> Decimal | None:
+        """What one container's content cost."""
+        return None if self.cost is None else self.cost[0] / self.pour.count
+
+    @property
+    def shift(self) -> float:
+        """Rungs by which the weights so far move the prediction at room temperature."""
+        if not self.planned or not self.so_far:
+            return 0.0
+        return self.so_far.room.rung - self.planned.room.rung
+
+
+@dataclass(frozen=True)
+class CheckView:
+    """A result beside what was planned and what was really weighed, at its temperature."""
+
+    check: Check
+    planned_rung: float | None
+    actual_rung: float | None
+    felt_words: str
+    after: timedelta
+
+    @property
+    def off(self) -> float | None:
+        """Rungs by which the felt result lies above the prediction."""
+        if self.check.felt_rung is None or self.actual_rung is None:
+            return None
+        return float(self.check.felt_rung) - self.actual_rung
+
+
+def pour_with_lines(user: Any, **lookup: Any) -> Pour:
+    """Return the maker's own pour with all that its page reads, or 404."""
+    return (
+        Pour.objects.select_related("version__formula")
+        .prefetch_related("lines__weigh_ins", "checks")
+        .own_or_404(user, **lookup)
+    )
+
+
+def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
+    """Return the page of one pour."""
+    rows: list[WeighRow] = []
+    waiting = True
+    for line in pour.lines.all():
+        grams = newest_grams(line)
+        is_next = waiting and grams is None and pour.is_weighing
+        waiting = waiting and not is_next
+        small = too_small(line.planned_g, pour.scale_step_g)
+        rows.append(WeighRow(line, shelf[line.material], grams, is_next, small))
+    in_pot = [(row, row.actual_g) for row in rows if row.actual_g]
+    weight = sum((grams for _, grams in in_pot), Decimal(0))
+    planned = planned_parts(pour, shelf)
+    formula = pour.version.formula
+    checks = check_views(pour, shelf)
+    return PourView(
+        pour=pour,
+        rows=rows,
+        next_row=next((row for row in rows if row.is_next), None),
+        in_pot_g=weight,
+        pot=_pot(in_pot, pour.batch_g),
+        planned=firmness_of(planned, formula, bench),
+        so_far=firmness_of(actual_parts(pour, shelf), formula, bench),
+        checks=checks,
+        verdict=verdict_of(pour),
+        cost=cost_of(
+            pour.owner, [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()]
+        ),
+    )
+
+
+def _pot(in_pot: Sequence[tuple[WeighRow, Decimal]], batch_g: Decimal) -> TinSection:
+    """Return the pot with what is in it, its height being the planned batch."""
+    layers = [
+        (row.line.key, row.material.label, row.material.layer, float(grams / batch_g * 100))
+        for row, grams in in_pot
+    ]
+    filled = min(1.0, sum(layer[3] for layer in layers) / 100.0)
+    return tin_section(layers, width=170.0, height=230.0, filled=filled)
+
+
+def check_views(pour: Pour, shelf: Shelf) -> list[CheckView]:
+    """Return a pour's results, oldest first, each beside its predictions."""
+    checks = list(pour.checks.all())
+    if not checks:
+        return []
+    planned, actual = planned_parts(pour, shelf), actual_parts(pour, shelf)
+    return [
+        CheckView(
+            check=check,
+            planned_rung=rung_at(planned, check.temp_c),
+            actual_rung=rung_at(actual, check.temp_c),
+            felt_words=rung_word(float(check.felt_rung)) if check.felt_rung is not None else "",
+            after=check.made_at - (pour.poured_at or pour.started_at),
+        )
+        for check in checks
+    ]
+
+
+def verdict_of(pour: Pour) -> str:
+    """Return the newest verdict on a pour, or nothing."""
+    return next((check.verdict for check in reversed(list(pour.checks.all())) if check.verdict), "")

@@ -1,0 +1,48 @@
+"""Look again at a pour."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import CHECK_C, RUNG, check, check_text
+from calmtin.pours.models import Check, Pour
+
+
+@sent_once
+@transaction.atomic
+def record_check(
+    user: Any,
+    pour: Pour,
+    *,
+    temp_c: float,
+    felt_rung: Decimal | None,
+    verdict: str = "",
+    notes: str = "",
+    made_at: datetime | None = None,
+) -> Check:
+    """Add a result to a pour; earlier results stay."""
+    read_again(user, pour)
+    if pour.is_weighing:
+        raise CalmTinError("Finish weighing first; then there is something to judge.", field="verdict")
+    check(temp_c, CHECK_C, name="The temperature", field="temp", unit="°C")
+    if felt_rung is not None:
+        check(felt_rung, RUNG, name="The rung", field="felt_rung")
+    if verdict and verdict not in Check.Verdict.values:
+        raise CalmTinError("Choose keep, tweak or drop.", field="verdict")
+    check_text(notes, 4000, name="The note", field="notes")
+    return Check.objects.create(
+        pour=pour,
+        temp_c=temp_c,
+        felt_rung=felt_rung,
+        verdict=verdict,
+        notes=notes,
+        made_at=made_at or timezone.now(),
+    )

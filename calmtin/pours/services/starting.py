@@ -1,0 +1,89 @@
+"""Start a pour: freeze the version and lay out its weigh sheet."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from decimal import Decimal
+from itertools import count
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Max
+from django.utils import timezone
+
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
+from calmtin.core.codes import codes_for
+from calmtin.core.composition import masses
+from calmtin.core.process.fill import FillPlan
+from calmtin.core.process.weighing import share_out
+from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.models import Formula, Version
+from calmtin.formulas.services import EditedElsewhere, freeze
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pours.models import Pour
+
+
+@sent_once
+@transaction.atomic
+def start_pour(
+    user: Any,
+    version: Version,
+    plan: FillPlan,
+    *,
+    scale_step_g: Decimal,
+    seen: int | None = None,
+    started_at: datetime | None = None,
+) -> Pour:
+    """Freeze the version and lay out its weigh sheet for `plan`.
+
+    `seen` is the revision that the plan was worked out for; a later one is refused
+    with `EditedElsewhere`.
+    """
+    read_again(user, version)
+    if seen is not None and seen != version.revision:
+        raise EditedElsewhere(
+            "The formula was changed since this plan was worked out. "
+            "You now see the plan for its latest state; look it over and start again.",
+            field="revision",
+        )
+    freeze(user, version)
+    last = Pour.objects.filter(version__formula=version.formula).aggregate(last=Max("number"))["last"]
+    number = (last or 0) + 1
+    pour = Pour.objects.create(
+        owner=user,
+        version=version,
+        number=number,
+        code=_code(user, version.formula, number),
+        container=plan.container.slug,
+        container_name=plan.container.name,
+        container_ml=plan.container.volume_ml,
+        count=plan.count,
+        level=plan.level,
+        loss=plan.loss,
+        batch_g=plan.batch_g,
+        scale_step_g=scale_step_g,
+        pour_c=plan.pour_c,
+        started_at=started_at or timezone.now(),
+    )
+    lines = [line for line, _ in lines_with_materials(version, shelf_for(user)) if line.percent > 0]
+    planned = share_out(masses([line.percent for line in lines], plan.batch_g), scale_step_g)
+    for position, (line, grams) in enumerate(zip(lines, planned, strict=True)):
+        pour.lines.create(
+            position=position,
+            key=line.key,
+            material=line.material,
+            percent=line.percent,
+            planned_g=grams,
+        )
+    return pour
+
+
+def _code(user: Any, formula: Formula, number: int) -> str:
+    """Return a code that no other pour on the bench has; the formula keeps its letters."""
+    if not formula.code:
+        taken = set(Formula.objects.of(user).exclude(code="").values_list("code", flat=True))
+        formula.code = next(code for code in codes_for(formula.name) if code not in taken)
+        formula.save(update_fields=["code"])
+    codes = (f"{formula.code}-{n:02d}" for n in count(number))
+    return next(code for code in codes if not Pour.objects.of(user).filter(code=code).exists())

@@ -1,0 +1,104 @@
+"""What a maker does at the scale. Closing a sheet and weighing onto it cannot both win."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
+from calmtin.core.errors import CalmTinError, DoesNotFit
+from calmtin.core.limits import WEIGHT_G, check
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.services.lots import put_back, take_from_stock
+from calmtin.pours.models import Pour, WeighIn, WeighLine
+
+# A reading this far over its target is a slip of the finger, not an over-pour.
+MOST_TIMES_TARGET = 20
+
+
+@transaction.atomic
+def weigh(user: Any, line: WeighLine, grams: Decimal) -> None:
+    """Record what the scale said for a line; saying the same again adds nothing."""
+    read_again(user, line)
+    _refuse_poured(line.pour)
+    check(grams, WEIGHT_G, name="A weight", field="grams", unit="g")
+    most = max(line.planned_g * MOST_TIMES_TARGET, Decimal(20))
+    if grams > most:
+        raise DoesNotFit(
+            f"{grams.normalize():f} g is far more than the {line.planned_g:f} g planned. "
+            "Check the decimal point and the unit on the scale.",
+            field="grams",
+            limit=float(most),
+            unit="g",
+        )
+    newest = line.weigh_ins.last()
+    if newest is None or newest.grams != grams:
+        _put_back(user, newest)
+        reading = WeighIn.objects.create(line=line, grams=grams)
+        take_from_stock(user, line.material, grams, source=reading.ledger_source)
+
+
+@sent_once
+@transaction.atomic
+def take_back(user: Any, pour: Pour) -> WeighLine | None:
+    """Take back the newest reading that still counts; return its line."""
+    read_again(user, pour)
+    _refuse_poured(pour)
+    counting = [
+        newest
+        for line in pour.lines.prefetch_related("weigh_ins")
+        if (newest := _newest(line)) is not None and newest.grams is not None
+    ]
+    if not counting:
+        return None
+    newest = max(counting, key=lambda weigh_in: weigh_in.pk)
+    _put_back(user, newest)
+    WeighIn.objects.create(line=newest.line, grams=None)
+    return newest.line
+
+
+@transaction.atomic
+def finish_weighing(user: Any, pour: Pour, *, poured_at: datetime | None = None) -> Pour:
+    """Close the weigh sheet: everything is in the pot and poured.
+
+    Raises `CalmTinError` while a line has no weight, or when nothing has any.
+    """
+    read_again(user, pour)
+    if not pour.is_weighing:
+        return pour
+    shelf = shelf_for(user)
+    newest = {line: _newest(line) for line in pour.lines.prefetch_related("weigh_ins")}
+    missing = [shelf[li.material].label for li, w in newest.items() if w is None or w.grams is None]
+    if missing:
+        raise CalmTinError(
+            f"Not weighed yet: {', '.join(missing)}. Type 0 for what you left out.", field="grams"
+        )
+    if not any(w.grams for w in newest.values() if w):
+        raise CalmTinError("Nothing is in the pot: every weight is 0.", field="grams")
+    pour.poured_at = poured_at or timezone.now()
+    pour.save(update_fields=["poured_at"])
+    return pour
+
+
+def _newest(line: WeighLine) -> WeighIn | None:
+    """Return the newest reading of a line whose readings are at hand."""
+    return max(line.weigh_ins.all(), key=lambda weigh_in: weigh_in.pk, default=None)
+
+
+def _put_back(user: Any, reading: WeighIn | None) -> None:
+    """Give the pantry back what an earlier reading took."""
+    if reading is not None and reading.grams:
+        put_back(user, source=reading.ledger_source)
+
+
+def _refuse_poured(pour: Pour) -> None:
+    if not pour.is_weighing:
+        raise CalmTinError(
+            "This pour is closed, so its weights stay as they are. Add a check with a note instead.",
+            field="grams",
+        )

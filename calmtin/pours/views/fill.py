@@ -1,0 +1,101 @@
+"""The fill plan."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.views.decorators.http import require_http_methods
+
+from calmtin.accounts.queries import bench_of
+from calmtin.common.numbers import whole_number
+from calmtin.common.once import key_of
+from calmtin.common.pages import page_or_fragment
+from calmtin.core.composition import masses
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.firmness import set_point_c
+from calmtin.core.errors import CalmTinError
+from calmtin.core.process.fill import FillPlan, plan_fill
+from calmtin.core.process.weighing import share_out, too_small
+from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.models import Version
+from calmtin.pantry.adapters import container_for, containers_for, shelf_for
+from calmtin.pours import services
+from calmtin.pours.forms import FillForm
+from calmtin.pours.queries.today import pourable
+
+USUAL_CONTAINER = {
+    "gloss": "gloss_tube_8ml",
+    "lip_balm": "lip_tube_standard",
+    "lotion_bar": "mould_round_60ml",
+}
+
+USUAL_CONTAINER |= {
+    "massage_bar": "mould_rect_90ml",
+    "whipped_butter": "jar_120ml",
+    "poured_butter": "jar_60ml",
+}
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Plan the fill: GET works it out as it is typed, POST starts the pour."""
+    version = Version.objects.select_related("formula").own_or_404(
+        request.user, formula_id=pk, number=number
+    )
+    bench, containers = bench_of(request.user), containers_for(request.user)
+    typed = request.POST if request.method == "POST" else request.GET
+    usual = containers[USUAL_CONTAINER.get(version.formula.kind, "tin_1oz")]
+    start = {"container": usual.slug, "count": "12", "level": f"{usual.usual_level * 100:.0f}", "loss": "5"}
+    if typed.get("container") in containers and typed.get("was") != typed["container"]:
+        typed = typed.copy()
+        typed["level"] = f"{containers[typed['container']].usual_level * 100:.0f}"
+    form = FillForm({**start, **typed.dict()}, containers=containers)
+    context: dict[str, Any] = {"version": version, "formula": version.formula, "form": form}
+    if not pourable(version):
+        context["problem"] = "There is nothing to pour yet. Add materials to the formula first."
+    elif form.is_valid():
+        try:
+            plan = _plan(request, version, form.cleaned_data, bench.scale_step_g)
+            if request.method == "POST":
+                pour = services.start_pour(
+                    request.user,
+                    version,
+                    plan,
+                    scale_step_g=bench.scale_step_g,
+                    seen=whole_number(request.POST.get("seen")),
+                    request_key=key_of(request),
+                )
+                return redirect("pours:pour", pk=pour.pk)
+            context |= {"plan": plan, "sheet": _sheet(request, version, plan, bench.scale_step_g)}
+        except CalmTinError as refused:
+            form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+    return page_or_fragment(request, "pours/fill.html", "pours/_fill.html", context)
+
+
+def _plan(request: HttpRequest, version: Version, data: dict[str, Any], step: Decimal) -> FillPlan:
+    shelf = shelf_for(request.user)
+    parts = [(material, float(line.percent)) for line, material in lines_with_materials(version, shelf)]
+    return plan_fill(
+        parts,
+        container_for(request.user, data["container"]),
+        count=int(data["count"]),
+        level=float(data["level"]) / 100.0,
+        loss=float(data["loss"]) / 100.0,
+        set_point_c=set_point_c(blend(parts)),
+        resolution=step,
+        overrun=version.overrun,
+    )
+
+
+def _sheet(request: HttpRequest, version: Version, plan: FillPlan, step: Decimal) -> list[dict[str, Any]]:
+    """Return what the weigh sheet will say, so that the plan shows it already."""
+    shelf = shelf_for(request.user)
+    pairs = [pair for pair in lines_with_materials(version, shelf) if pair[0].percent > 0]
+    grams = share_out(masses([line.percent for line, _ in pairs], plan.batch_g), step)
+    return [
+        {"line": line, "material": material, "grams": weight, "is_small": too_small(weight, step)}
+        for (line, material), weight in zip(pairs, grams, strict=True)
+    ]

@@ -1,0 +1,129 @@
+"""A pour: its weigh sheet, its record, its formula's history."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from functools import partial
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST, require_safe
+
+from calmtin.accounts.queries import bench_of
+from calmtin.common.once import key_of
+from calmtin.common.pages import page_or_fragment
+from calmtin.core.engine.ladder import LADDER
+from calmtin.core.errors import CalmTinError
+from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
+from calmtin.formulas.models import Formula
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pours import services
+from calmtin.pours.forms import CheckForm, GramsForm
+from calmtin.pours.models import WeighLine
+from calmtin.pours.queries.history import history as history_query
+from calmtin.pours.queries.record import pour_view, pour_with_lines
+
+
+@require_safe
+def pour(request: HttpRequest, pk: int) -> HttpResponse:
+    """Show a pour: its weigh sheet while it is on the scale, then its record."""
+    return _show(request, pk)
+
+
+@require_POST
+def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
+    """Save one reading of the scale."""
+    line = WeighLine.objects.select_related("pour").own_or_404(request.user, pour_id=pk, position=position)
+    form = GramsForm(request.POST, name=shelf_for(request.user)[line.material].label)
+    problem = ""
+    if not form.is_valid():
+        problem = form.errors["grams"][0]
+    else:
+        try:
+            services.weigh(request.user, line, form.cleaned_data["grams"])
+        except CalmTinError as refused:
+            problem = refused.sentence
+    if problem:
+        return _show(request, pk, problem=problem, problem_at=position, typed=request.POST.get("grams", ""))
+    return _show(request, pk)
+
+
+@require_POST
+def take_back(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take back the newest reading."""
+    return _act(request, pk, partial(services.take_back, request_key=key_of(request)))
+
+
+@require_POST
+def finish(request: HttpRequest, pk: int) -> HttpResponse:
+    """Close the weigh sheet."""
+    return _act(request, pk, services.finish_weighing, then="pours:pour")
+
+
+@require_POST
+def check(request: HttpRequest, pk: int) -> HttpResponse:
+    """Add a result."""
+    found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
+    form = CheckForm(request.POST, rungs=_rungs())
+    if form.is_valid():
+        data = form.cleaned_data
+        degrees = float(data["temp"])
+        try:
+            services.record_check(
+                request.user,
+                found,
+                temp_c=fahrenheit_to_celsius(degrees) if bench.temperature_unit == "F" else degrees,
+                felt_rung=Decimal(data["felt_rung"]) if data["felt_rung"] else None,
+                verdict=data["verdict"],
+                notes=data["notes"],
+                request_key=key_of(request),
+            )
+            messages.success(request, "Kept.")
+            return redirect("pours:pour", pk=pk)
+        except CalmTinError as refused:
+            form.add_error(None, refused.sentence)
+    return _show(request, pk, form=form)
+
+
+@require_safe
+def history(request: HttpRequest, pk: int) -> HttpResponse:
+    """Show a formula's pours side by side."""
+    formula = Formula.objects.own_or_404(request.user, pk=pk)
+    rows = history_query(formula, shelf_for(request.user), bench_of(request.user))
+    return render(request, "pours/history.html", {"formula": formula, "rows": rows})
+
+
+def _rungs() -> list[tuple[str, str]]:
+    """Return the ladder in half rungs; the halves lie between two words."""
+    steps = []
+    for half in range(21):
+        rung = half / 2
+        words = LADDER[half // 2] if half % 2 == 0 else f"between {half // 2} and {half // 2 + 1}"
+        steps.append((f"{rung:g}", f"{rung:g}  {words}"))
+    return steps
+
+
+def _act(request: HttpRequest, pk: int, service: Any, then: str = "") -> HttpResponse:
+    found = pour_with_lines(request.user, pk=pk)
+    try:
+        service(request.user, found)
+    except CalmTinError as refused:
+        return _show(request, pk, problem=refused.sentence, problem_at="page")
+    if then and request.htmx:
+        response = HttpResponse()
+        response["HX-Redirect"] = reverse("pours:pour", args=[pk])
+        return response
+    return redirect(then, pk=pk) if then else _show(request, pk)
+
+
+def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
+    found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
+    view = pour_view(found, shelf_for(request.user), bench)
+    if found.is_weighing:
+        return page_or_fragment(request, "pours/weigh.html", "pours/_weigh.html", {"view": view, **context})
+    room = celsius_to_fahrenheit(bench.room_c) if bench.temperature_unit == "F" else bench.room_c
+    context.setdefault("form", CheckForm(initial={"temp": f"{room:g}"}, rungs=_rungs()))
+    return render(request, "pours/record.html", {"view": view, **context})
