@@ -49,10 +49,13 @@ def plain_yield(blended: Blend, mass: np.ndarray, temp_c: float) -> float:
     if not liquid and excess(1e-9 * total) > 0:
         liquid = root_scalar(excess, bracket=(1e-9 * total, total)).root
     solid = (moles - np.minimum(moles, held * liquid)) * blended.molar_mass
-    fat = float(solid[blended.is_fat].sum())
-    few = 1.0 + 0.8 * math.exp(-fat / 0.15)
-    phi = float((solid * blended.strength * np.where(blended.is_fat, few, 1.0)).sum())
-    return 33_000.0 * phi**3.5
+    fat, wax = float(solid[blended.is_fat].sum()), float(solid[~blended.is_fat].sum())
+    few_fat = 1.0 + 0.8 * math.exp(-fat / 0.15)
+    few_wax = (1.0 + 1.2 * math.exp(-wax / 0.05)) * math.exp(-0.006 * (temp_c - 21.0))
+    phi = float((solid * blended.strength * np.where(blended.is_fat, few_fat, few_wax)).sum())
+    melt = mass - solid
+    eta = math.exp(float(melt @ blended.ln_viscosity) / float(melt.sum()) - 0.035 * (temp_c - 25.0))
+    return 33_000.0 * phi**3.5 + float(melt.sum()) * 10.0 ** (1.0 + 0.35 * math.log10(eta / 0.1))
 
 
 def best_ms(work: Callable[[], object], number: int) -> float:

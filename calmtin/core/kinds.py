@@ -22,6 +22,11 @@ class Kind:
     hold_rung: float | None
 
     @property
+    def usual_overrun(self) -> float:
+        """The gain in volume by whipping that makers of this kind come to, as a share."""
+        return 0.5 if self.is_whipped else 0.0
+
+    @property
     def is_whipped(self) -> bool:
-        """Whether it is whipped, so that the target is meant before whipping."""
+        """Whether it is whipped; its target is meant as whipped."""
         return self.slug == "whipped_butter"

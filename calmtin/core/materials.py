@@ -93,7 +93,9 @@ class Material:
     `fractions` are mass fractions of its components and sum to 1; a powder or a
     wet thing has none, because it takes no part in the melt.
     `ln_strength_sd` and `curve_spread_pct` are one standard deviation of ln
-    strength, and the points of solid by which lots differ. `limit_pct` is the most
+    strength, and the points of solid by which lots differ. `viscosity_pa_s` is that of
+    its liquid part at 25 C, Pa s; `oil_uptake` the oil that 1 g of a powder takes up
+    until it balls, g. `limit_pct` is the most
     that its supplier allows, as the maker has entered it.
     """
 
@@ -105,6 +107,8 @@ class Material:
     ln_strength_sd: float = 0.15
     curve_spread_pct: float = 0.0
     strength_factor: float = 1.0
+    viscosity_pa_s: float = 0.07
+    oil_uptake: float = 0.0
     inci: str = ""
     density_solid: float = 0.92
     density_melt: float = 0.885

@@ -54,7 +54,7 @@ class Ladder:
     target_y: float | None
     target_height: float
     pins: tuple[PlacedPin, ...]
-    whipped_y: float | None
+    pot_y: float | None
     rung: float
     words: str
     summary: str
@@ -67,7 +67,7 @@ def ladder(
     *,
     target: tuple[float, float] | None = None,
     pins: Sequence[Pin] = (),
-    whipped: float | None = None,
+    in_pot: float | None = None,
     width: float = 352.0,
     height: float = 326.0,
 ) -> Ladder:
@@ -87,8 +87,8 @@ def ladder(
     summary = f"Predicted rung {rung:.1f}, {words}; 80 % band {low:.1f} to {high:.1f}"
     if target:
         summary += f"; target {target[0]:g} to {target[1]:g}"
-    if whipped is not None:
-        summary += f"; whipped {whipped:.1f}"
+    if in_pot is not None:
+        summary += f"; in the pot {in_pot:.1f}"
     for pin in pins:
         summary += f"; {pin.label}"
     return Ladder(
@@ -111,7 +111,7 @@ def ladder(
         target_y=at(target[1]) if target else None,
         target_height=at(target[0]) - at(target[1]) if target else 0.0,
         pins=tuple(placed),
-        whipped_y=None if whipped is None else at(whipped),
+        pot_y=None if in_pot is None else at(in_pot),
         rung=rung,
         words=words,
         summary=summary,

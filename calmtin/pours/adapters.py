@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from decimal import Decimal
 
 from calmtin.core.materials import Material, Shelf
-from calmtin.pours.models import Pour, WeighLine
+from calmtin.pours.models import Check, Pour, WeighLine
 
 
 def newest_grams(line: WeighLine) -> Decimal | None:
@@ -26,3 +27,14 @@ def actual_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
         grams = newest_grams(line)
         parts.append((shelf[line.material], float(line.planned_g if grams is None else grams)))
     return parts
+
+
+def overrun_of(pour: Pour) -> float:
+    """Return the gain in volume by whipping, as a share: as measured, else as planned."""
+    measured = [check.overrun_pct for check in pour.checks.all() if check.overrun_pct is not None]
+    return measured[-1] / 100.0 if measured else pour.version.overrun
+
+
+def age_days(pour: Pour, check: Check) -> float:
+    """Return how old a pour was when it was looked at, days."""
+    return max(0.0, (check.made_at - (pour.poured_at or pour.started_at)) / timedelta(days=1))

@@ -124,6 +124,9 @@ class Check(Record):
         null=True,
         validators=[MinValueValidator(Decimal(0)), MaxValueValidator(Decimal(10))],
     )
+    overrun_pct = models.PositiveSmallIntegerField(
+        null=True, help_text="gain in volume by whipping, as it was measured, %"
+    )
     verdict = models.CharField(max_length=5, choices=Verdict, blank=True)
     notes = models.TextField(blank=True)
 
@@ -132,6 +135,7 @@ class Check(Record):
         constraints = [
             *within("check", limits.CHECK_C, "temp_c"),
             *within("check", limits.RUNG, "felt_rung"),
+            *within("check", limits.OVERRUN_PCT, "overrun_pct"),
         ]
 
     def __str__(self) -> str:

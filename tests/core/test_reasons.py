@@ -10,10 +10,11 @@ from hypothesis import strategies as st
 from bench import data_card, validation
 from calmtin.core.data.loader import library
 from calmtin.core.engine.attribution import carriers, dissolving
-from calmtin.core.engine.bands import BENCH_SD, Z80
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.feel import feels
-from calmtin.core.engine.firmness import filler_factor, read, whipped_factor
+from calmtin.core.engine.firmness import read
+from calmtin.core.engine.ladder import Z80
+from calmtin.core.engine.law import whipped_factor
 from calmtin.core.errors import CalmTinError
 from calmtin.core.process.grain import COOLINGS, grain_risk
 
@@ -36,23 +37,40 @@ class Reasons(TestCase):
     def test_powder_has_its_own_part_of_the_rung(self) -> None:
         with_clay = mix(shea_refined=60, olive_oil=30, kaolin=10)
         clay = next(c for c in carriers(with_clay, 21.0) if c.material.slug == "kaolin")
-        volume = (10 / 2.6) / (60 / 0.92 + 30 / 0.911 + 10 / 2.6)
-        self.assertAlmostEqual(clay.rungs, 10 * np.log10(filler_factor(volume)) / 3.5, places=6)
+        # By hand: 10 g of kaolin are 3.846 ml and take up 4.5 g of oil, 4.891 ml.
+        most = 3.846 / (3.846 + 4.891)
+        share = 3.846 / (
+            60 / SHELF["shea_refined"].density_solid + 30 / SHELF["olive_oil"].density_solid + 3.846
+        )
+        stiffer = (1 - share / most) ** (-2.5 * most)
+        self.assertAlmostEqual(clay.rungs, 10 * np.log10(stiffer) / 3.5, places=3)
         self.assertEqual(clay.load_share, 0.0)
 
     def test_whipping_softens_by_the_rule(self) -> None:
         butter = mix(shea_refined=80, olive_oil=20)
         plain, whipped = read(butter, [21.0]), read(butter, [21.0], overrun=1.0)
-        self.assertAlmostEqual(whipped.yield_value[0] / plain.yield_value[0], 0.5**2.5, places=9)
+        self.assertAlmostEqual(whipped.network[0] / plain.network[0], 0.5**1.5, places=9)
+        self.assertAlmostEqual(sum(c.rungs for c in carriers(butter, 21.0, overrun=1.0)), whipped.rung[0])
         with self.assertRaises(CalmTinError):
             whipped_factor(-0.1)
+
+    def test_it_goes_on_hardening(self) -> None:
+        """By hand: shea alone lacks 0.8 rungs at once, half of it after two days."""
+        butter, done = mix(shea_refined=100), read(mix(shea_refined=100), [21.0]).rung[0]
+        for days, lacking in ((0.0, 0.8), (2.0, 0.4), (14.0, 0.8 / 2**7)):
+            now = read(butter, [21.0], age_days=days).rung[0]
+            self.assertAlmostEqual(done - now, lacking, delta=0.02)
+        bar = mix(beeswax_yellow=35, olive_oil=65)
+        self.assertAlmostEqual(
+            read(bar, [21.0]).rung[0] - read(bar, [21.0], age_days=0.0).rung[0], 0.3, delta=0.02
+        )
 
     def test_band_widens_with_what_is_not_known(self) -> None:
         def width(slug: str) -> float:
             reading = read(mix(**{slug: 30, "olive_oil": 70}), [15.0])
             return float(reading.high[0] - reading.low[0])
 
-        self.assertGreater(width("beeswax_yellow"), 2 * Z80 * BENCH_SD)
+        self.assertGreater(width("beeswax_yellow"), 2 * Z80 * 0.6)
         self.assertGreater(width("candelilla_wax"), width("beeswax_yellow"))
         self.assertGreater(width("sunflower_wax"), width("candelilla_wax"))
         known, guessed = SHELF["murumuru_butter"], SHELF["tucuma_butter"]

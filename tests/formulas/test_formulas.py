@@ -206,9 +206,9 @@ class Process(WithSalve):
         whipped = services.start_formula(
             self.user, name="Whip", kind="whipped_butter", lines=[("shea_refined", Decimal(100))]
         )
-        self.assertEqual(draft(whipped).overrun_pct, 80)
+        self.assertEqual(draft(whipped).overrun_pct, 50)
         page = self.client.get(f"/formulas/{whipped.pk}/")
-        self.assertContains(page, ", whipped <strong>")
+        self.assertContains(page, ", whipped; in the pot")
         self.post("process/", cooling="slow_bench", overrun="50")
         self.version.refresh_from_db()
         self.assertEqual((self.version.cooling, self.version.overrun_pct), ("slow_bench", 50))

@@ -44,7 +44,7 @@ class Targets(WithSalve):
         self.assertEqual(set(asked.solution.rungs), {21.0, 35.0})
 
     def test_groups_and_skin_melt_hold(self) -> None:
-        found = self.target(rung="4.7", min_rung="", hot="", low_wax="18.95", high_wax="19.05")
+        found = self.target(rung="4.9", min_rung="", hot="", low_wax="18.95", high_wax="19.05")
         proposal = found.context["proposal"]
         wax = sum(line.now for line in proposal.lines if line.shown.layer == "wax")
         self.assertEqual(proposal.solution.status, "met")

@@ -30,6 +30,8 @@ from calmtin.core.materials import (
 from calmtin.core.process.fill import USUAL_DENSITY, Container
 
 HERE = Path(__file__).parent
+SCENT_VISCOSITY_PA_S = 0.003  # thin as water or a little more
+USUAL_VISCOSITY_PA_S = 0.07  # of a seed oil at 25 C, and of melted fat and wax carried on to there
 
 
 def read_table(name: str) -> list[dict[str, str]]:
@@ -44,7 +46,8 @@ def _number(cell: str) -> float | None:
 
 @cache
 def components() -> Mapping[str, Component]:
-    """Return the component grid by slug."""
+    """Return the component grid by slug, with the fitted strengths in place of the first guesses."""
+    fitted = {row["component"]: float(row["strength"]) for row in read_table("strengths")}
     return MappingProxyType(
         {
             row["slug"]: Component(
@@ -52,7 +55,7 @@ def components() -> Mapping[str, Component]:
                 float(row["melt_c"]),
                 float(row["enthalpy_kj_mol"]),
                 float(row["molar_mass_g_mol"]),
-                float(row["strength"]),
+                fitted.get(row["slug"], float(row["strength"])),
                 cast(Network, row["network"]),
             )
             for row in read_table("components")
@@ -99,11 +102,12 @@ def published_curves() -> Mapping[str, Curve]:
 def library() -> Shelf:
     """Return the shipped library: every material and scent of the tables."""
     rows = read_table("materials")
+    # Means of the table as it came, so that correcting one row does not move its neighbours.
+    solid = _group_means(rows, "density_25c_g_ml")
+    melt = _group_means(rows, "density_melt_g_ml")
     for edit in read_table("edits"):
         next(row for row in rows if row["slug"] == edit["slug"])[edit["field"]] = edit["value"]
     behaviour = {row["material"]: row for row in read_table("behaviour")}
-    solid = _group_means(rows, "density_25c_g_ml")
-    melt = _group_means(rows, "density_melt_g_ml")
     return Shelf(
         [_material(row, behaviour[row["slug"]], solid, melt) for row in rows]
         + [_scent(row) for row in read_table("scents")]
@@ -140,6 +144,8 @@ def _material(
         fractions=fractions().get(row["slug"], ()),
         ln_strength_sd=_number(behaviour["ln_strength_sd"]) or 0.0,
         curve_spread_pct=_number(behaviour["curve_spread_pct"]) or 0.0,
+        viscosity_pa_s=_number(behaviour["viscosity_pa_s"]) or USUAL_VISCOSITY_PA_S,
+        oil_uptake=_number(behaviour["oil_uptake_g_g"]) or 0.0,
         density_solid=solid,
         density_melt=melt,
         bulk_density=_number(row["bulk_density_g_ml"]),
@@ -170,6 +176,7 @@ def _scent(row: dict[str, str]) -> Material:
         group="scent",
         basis="given",
         fractions=((components()["oil"], 1.0),),
+        viscosity_pa_s=SCENT_VISCOSITY_PA_S,
         density_solid=density,
         density_melt=warmed_density(density, 20.0, MELT_DENSITY_AT_C),
         typical_low_pct=0.1,

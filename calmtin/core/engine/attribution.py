@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from calmtin.core.engine.blend import Blend, blend
-from calmtin.core.engine.firmness import filler_factor, read
-from calmtin.core.engine.ladder import EXPONENT
+from calmtin.core.engine.firmness import read
+from calmtin.core.engine.ladder import to_rungs
 from calmtin.core.engine.neat import alone_crystal_pct
+from calmtin.core.engine.solids import Array
 from calmtin.core.materials import Material
 
 
@@ -29,38 +30,51 @@ class Carrier:
     rungs: float
 
 
-def carriers(blended: Blend, temp_c: float) -> list[Carrier]:
-    """Return what each material does at `temp_c`, the strongest first.
+def carriers(blended: Blend, temp_c: float, *, overrun: float = 0.0) -> list[Carrier]:
+    """Return what each material does at `temp_c`, the strongest first; their rungs sum to the reading.
 
-    The load-bearing solids add up over the materials, so their shares are exact.
-    The rung is divided in the same proportion after the powder's own part,
-    log-additive in the yield value, is taken off for the powders.
+    The load adds up over the materials, so their shares are exact. The rung is divided
+    in three: what the liquid adds to the network, by each material's share of the liquid;
+    what the powders add to the plain network, by their volume; and the rest by the load.
     """
-    reading = read(blended, [temp_c])
+    reading = read(blended, [temp_c], overrun=overrun)
     load, rung = reading.load[0], float(reading.rung[0])
     phi = float(load.sum())
-    stiffer = 10.0 * math.log10(filler_factor(blended.filler_volume)) / EXPONENT
-    from_filler = min(stiffer, rung)
-    filler_percent = sum(p for m, p in zip(blended.materials, blended.percent, strict=True) if m.is_filler)
-    temps = np.array([temp_c])
+    network, plain = (
+        float(to_rungs(reading.network / stiffer)[0]) for stiffer in (1.0, blended.powder.stiffer)
+    )
+    shares = {
+        "load": load / phi if phi > 0.0 else load,
+        "powder": _shares(blended, [m.is_filler / m.density_solid for m in blended.materials]),
+        "liquid": _shares(blended, (1.0 - reading.crystal_pct[0] / 100.0) * _melts(blended)),
+    }
     found = []
     for i, material in enumerate(blended.materials):
-        percent = float(blended.percent[i])
-        share = float(load[i] / phi) if phi > 0.0 else 0.0
-        rungs = share * (rung - from_filler)
-        if material.is_filler:
-            rungs = from_filler * percent / filler_percent
+        rungs = shares["load"][i] * plain
+        rungs += shares["powder"][i] * (network - plain) + shares["liquid"][i] * (rung - network)
         found.append(
             Carrier(
                 material=material,
-                percent=percent,
+                percent=float(blended.percent[i]),
                 crystal_pct=float(reading.crystal_pct[0, i]),
-                alone_crystal_pct=float(alone_crystal_pct(material, temps)[0]),
-                load_share=share,
-                rungs=rungs,
+                alone_crystal_pct=float(alone_crystal_pct(material, np.array([temp_c]))[0]),
+                load_share=float(shares["load"][i]),
+                rungs=float(rungs),
             )
         )
     return sorted(found, key=lambda c: (-c.rungs, -c.percent))
+
+
+def _shares(blended: Blend, per_gram: Sequence[float] | Array) -> Array:
+    """Return each material's share (m,) of something that it brings `per_gram`."""
+    brought = blended.percent * np.asarray(per_gram)
+    whole = float(brought.sum())
+    return np.asarray(brought / whole) if whole > 0.0 else brought
+
+
+def _melts(blended: Blend) -> Array:
+    """Return 1.0 for each material (m,) that takes part in the melt."""
+    return np.array([float(bool(m.fractions)) for m in blended.materials])
 
 
 @dataclass(frozen=True, slots=True)

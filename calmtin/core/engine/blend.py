@@ -10,11 +10,32 @@ from functools import cached_property, lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from calmtin.core.engine.law import OIL_G_ML, powder_factor
 from calmtin.core.engine.solids import Array, saturation, solid_shares
 from calmtin.core.errors import CalmTinError, EmptyFormula
 from calmtin.core.materials import Component, Material
 
 Parts = Sequence[tuple[Material, float]]
+
+
+@dataclass(frozen=True)
+class Powder:
+    """The powders of 1 g of a blend: mass, g; volume and oil taken up, ml; and all volume, ml."""
+
+    mass: float = 0.0
+    volume: float = 0.0
+    oil_volume: float = 0.0
+    total_volume: float = 1.0
+
+    @property
+    def matrix(self) -> float:
+        """The mass of everything else, g."""
+        return 1.0 - self.mass
+
+    @cached_property
+    def stiffer(self) -> float:
+        """How many times it stiffens; endless where the oil cannot wet it."""
+        return float(powder_factor(self.volume, self.oil_volume, self.total_volume))
 
 
 @dataclass(frozen=True, eq=False)
@@ -33,7 +54,7 @@ class Blend:
     molar_mass: Array
     strength: Array
     is_fat: NDArray[np.bool_]
-    filler_volume: float
+    powder: Powder
 
     @cached_property
     def component_mass(self) -> Array:
@@ -54,10 +75,19 @@ class Blend:
         return np.asarray(self.strength * (factor @ self.mass) / whole)
 
     @cached_property
+    def ln_viscosity(self) -> Array:
+        """Ln of the viscosity, Pa s at 25 C, of each component when liquid (k,), by who brings it."""
+        own = np.log([m.viscosity_pa_s for m in self.materials])
+        whole = np.where(self.component_mass > 0.0, self.component_mass, 1.0)
+        return np.asarray((own @ self.mass) / whole)
+
+    @cached_property
     def weights(self) -> Array:
-        """Per mole of crystals (k, 3): mass of fat, load of fat, load of wax."""
-        load = self.molar_mass * self.carrying
-        return np.stack([self.molar_mass * self.is_fat, load * self.is_fat, load * ~self.is_fat], -1)
+        """Per mole (k, 6): mass and load of fat, mass and load of wax; mass, mass times ln viscosity."""
+        mass = self.molar_mass
+        load, fat = mass * self.carrying, self.is_fat
+        columns = [mass * fat, load * fat, mass * ~fat, load * ~fat, mass, mass * self.ln_viscosity]
+        return np.stack(columns, -1)
 
     def saturated(self, temps_c: Array) -> Array:
         """Return what the melt can hold of each component (t, k) at `temps_c` (t,)."""
@@ -99,11 +129,14 @@ def blend(parts: Parts) -> Blend:
         for component, _ in material.fractions:
             column.setdefault(component, len(column))
     mass_table = np.zeros((len(present), max(1, len(column))))
-    filler = whole = 0.0
+    powders = [(material, share) for material, share in present if material.is_filler]
+    powder = Powder(
+        mass=sum(share for _, share in powders),
+        volume=sum(share / material.density_solid for material, share in powders),
+        oil_volume=sum(share * material.oil_uptake / OIL_G_ML for material, share in powders),
+        total_volume=sum(share / material.density_solid for material, share in present),
+    )
     for row, (material, share) in enumerate(present):
-        volume = share / material.density_solid
-        whole += volume
-        filler += volume if material.is_filler else 0.0
         for component, fraction in material.fractions:
             mass_table[row, column[component]] = share * fraction
     # A formula of powder alone still needs one column: an oil that is not there.
@@ -117,7 +150,7 @@ def blend(parts: Parts) -> Blend:
         molar_mass=np.array([c.molar_mass for c in grid]),
         strength=np.array([c.strength for c in grid]),
         is_fat=np.array([c.network == "fat" for c in grid]),
-        filler_volume=filler / whole,
+        powder=powder,
     )
 
 

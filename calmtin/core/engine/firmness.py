@@ -1,8 +1,8 @@
-"""How firm a blend is, at any temperature: one law, read by everything.
+"""How firm a blend is, at any temperature, and how sure that is.
 
 The scale is the yield value of a cone penetrometer (Haighton 1959), g/cm2; the
-rung is its logarithm on the eleven-step ladder. docs/model.md has the equations
-and where they hold.
+rung is its logarithm on the eleven-step ladder. `engine.law` has the law itself,
+docs/model.md where it holds.
 """
 
 from __future__ import annotations
@@ -12,46 +12,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from calmtin.core.engine.bands import Z80, rung_sd
+from calmtin.core.engine.bands import Prior, rung_bands
 from calmtin.core.engine.blend import Blend, Parts, blend, crystals
-from calmtin.core.engine.ladder import EXPONENT, FLOWS_BELOW, raw_rungs
+from calmtin.core.engine.ladder import FLOWS_BELOW, raw_rungs
+from calmtin.core.engine.law import liquid_yield, network_load, network_yield
 from calmtin.core.engine.solids import Array, first_haze_c, liquid_moles
-from calmtin.core.errors import CalmTinError
+from calmtin.core.engine.storage import in_lower_form, still_to_come
 
-STIFFNESS = 33_000.0  # yield value of a blend whose load-bearing solids are 1, g/cm2
-
-FILLER_LIMIT = 0.6  # volume fraction at which a powder jams
-
-
-def filler_factor(volume_fraction: float) -> float:
-    """Return how many times a powder stiffens: (1 - v / 0.6)^-1.5.
-
-    After Krieger and Dougherty (1959), with the jamming fraction of loose grains.
-
-    >>> round(filler_factor(0.06), 3)
-    1.171
-    """
-    if volume_fraction >= FILLER_LIMIT:
-        raise CalmTinError(
-            "There is more powder in this than oil can wet. Bring the powders below half.",
-            field="percent",
-            limit=FILLER_LIMIT * 100.0,
-            unit="%",
-        )
-    return float((1.0 - volume_fraction / FILLER_LIMIT) ** -1.5)
-
-
-def whipped_factor(overrun: float) -> float:
-    """Return what whipping leaves of the yield value: (1 - a)^2.5, a = overrun / (1 + overrun).
-
-    `overrun` is the gain in volume: 1.0 doubles it.
-
-    >>> round(whipped_factor(1.0), 4)
-    0.1768
-    """
-    if overrun < 0:
-        raise CalmTinError("Overrun is a gain in volume: type 0 or more.", field="overrun")
-    return float((1.0 + overrun) ** -2.5)
+SKIN_C = 33.0
+DENT_C = 0.6  # half the step over which the slope of a curve is taken, C
+LOWEST_RUNG = -6.0  # what "nothing is solid" counts as, so that a slope has an end
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,101 +29,175 @@ class Reading:
     """What a blend does at each of `temps_c` (t,).
 
     `solid_pct` is crystal, % of the whole (powder not counted); `load` (t, m) is
-    each material's part of the load-bearing solids; `crystal_pct` (t, m) is the
-    percent of each material that is crystal there.
+    each material's part of the load on the network; `crystal_pct` (t, m) is the
+    percent of each material that is crystal there. `network` and `liquid` are the two
+    parts of `yield_value`, g/cm2. `rung` with its 80 % band `low` to `high` is for the
+    state and age asked for.
     """
 
     temps_c: Array
     solid_pct: Array
     load: Array
     crystal_pct: Array
-    yield_value: Array
+    network: Array
+    liquid: Array
     rung: Array
     low: Array
     high: Array
 
-
-def few_fat_crystals(fat: Array) -> Array:
-    """Return how much better fat crystals carry when they are few: 1 + 0.8 exp(-f / 0.15).
-
-    `fat` (...) is the mass of fat crystals as a share of the whole.
-
-    >>> few_fat_crystals(np.array([0.0, 0.15])).round(4).tolist()
-    [1.8, 1.2943]
-    """
-    return np.asarray(1.0 + 0.8 * np.exp(fat / -0.15))
+    @property
+    def yield_value(self) -> Array:
+        """The whole yield value, g/cm2 (t,)."""
+        return self.network + self.liquid
 
 
-def yield_values(blended: Blend, temps_c: Array) -> Array:
+def network_values(blended: Blend, temps_c: Array, *, overrun: float = 0.0) -> Array:
+    """Return the yield value of the network alone, g/cm2 (t,)."""
+    return _parts_of_yield(blended, blended.component_mass, temps_c, overrun)[0]
+
+
+def yield_values(blended: Blend, temps_c: Array, *, overrun: float = 0.0) -> Array:
     """Return the yield value, g/cm2 (t,), and nothing else: the quick way."""
-    return yield_values_of(blended, blended.component_mass, temps_c)
+    return yield_values_of(blended, blended.component_mass, temps_c, overrun=overrun)
 
 
-def yield_values_of(blended: Blend, component_mass: Array, temps_c: Array) -> Array:
+def yield_values_of(
+    blended: Blend, component_mass: Array, temps_c: Array, *, overrun: float = 0.0
+) -> Array:
     """Return yield values (...) for other amounts of the components of `blended`.
 
     `component_mass` (..., k), parts of 1 g of the whole, is broadcast against
     `temps_c` (...); the powder is that of `blended`.
     """
-    moles = component_mass / blended.molar_mass
+    network, liquid = _parts_of_yield(blended, component_mass, temps_c, overrun)
+    return network + liquid
+
+
+def _parts_of_yield(
+    blended: Blend, component_mass: Array, temps_c: Array, overrun: float
+) -> tuple[Array, Array]:
+    own = component_mass is blended.component_mass
+    moles = blended.moles if own else component_mass / blended.molar_mass
     held, weights = blended.saturated(temps_c), blended.weights
+    everything = moles @ weights[:, 4:]
     if len(temps_c) == 1:
         # At one temperature, what is liquid there dissolves the rest as one.
         melted = blended.melt_c <= temps_c[0]
         pool = moles[..., melted].sum(axis=-1, keepdims=True)
         moles = np.concatenate([moles[..., ~melted], pool], axis=-1)
         held = np.concatenate([held[..., ~melted], np.ones_like(held[..., :1])], axis=-1)
-        weights = np.concatenate([weights[~melted], np.zeros((1, 3))])
-    liquid = liquid_moles(moles, held)[..., None]
-    solid = held * liquid
+        weights = np.concatenate([weights[~melted], np.zeros((1, weights.shape[1]))])
+    solid = held * liquid_moles(moles, held)[..., None]
     np.subtract(moles, solid, out=solid)
     sums = np.maximum(solid, 0.0, out=solid) @ weights
-    load = sums[..., 2] + sums[..., 1] * few_fat_crystals(sums[..., 0])
-    return np.asarray(STIFFNESS * load**EXPONENT * filler_factor(blended.filler_volume))
+    if blended.powder.mass:
+        sums, everything = sums / blended.powder.matrix, everything / blended.powder.matrix
+    fat, fat_load, wax, wax_load, mass, thick = np.moveaxis(sums, -1, 0)
+    load = network_load(fat, fat_load, wax, wax_load, temps_c)
+    network = network_yield(load, blended.powder.stiffer, overrun)
+    liquid = np.maximum(everything[..., 0] - mass, 1e-9)
+    return network, liquid_yield(liquid, (everything[..., 1] - thick) / liquid, temps_c)
 
 
-def read(blended: Blend, temps_c: Sequence[float] | Array, *, overrun: float = 0.0) -> Reading:
-    """Return the full reading at `temps_c`, whipped by `overrun` where it is above 0.
+def read(
+    blended: Blend,
+    temps_c: Sequence[float] | Array,
+    *,
+    overrun: float = 0.0,
+    age_days: float | None = None,
+    careless: bool = False,
+    prior: Prior | None = None,
+) -> Reading:
+    """Return the full reading at `temps_c`, whipped by `overrun`, at `age_days` after the pour.
 
-    The band is the 80 % interval of the prior: the bench's own offset, each
-    material's strength and the natural spread of its curve, taken as independent
-    and to first order. A material that carries nothing adds nothing to it.
+    Without an age it is read as it will be once it has set for good; `careless` says that
+    it cooled slowly, so that cocoa butter set in a lower form first. The band is the
+    80 % interval of `prior`: the bench's own offset, each material's strength and the
+    natural spread of its curve, lots that melt a little sooner or later, and the ways
+    in which the law itself may be wrong, taken as independent and to first order.
     """
     temps = np.asarray(temps_c, dtype=float)
+    prior = prior or Prior()
+    if careless:
+        blended = in_lower_form(blended, age_days)
     share = crystals(blended, temps)
-    few = few_fat_crystals(share @ (blended.component_mass * blended.is_fat))
-    per_gram = share * blended.strength * np.where(blended.is_fat, few[:, None], 1.0)
-    factor = np.array([m.strength_factor for m in blended.materials])
-    load = per_gram @ blended.mass.T * factor
+    matrix = blended.powder.matrix
+    factor = np.array([m.strength_factor * prior.strength(m) for m in blended.materials])
+    fat = share @ (blended.component_mass * blended.is_fat) / matrix
+    wax = share @ (blended.component_mass * ~blended.is_fat) / matrix
+    carried = share * blended.strength / matrix
+    fat_load = (carried * blended.is_fat) @ blended.mass.T * factor
+    wax_load = (carried * ~blended.is_fat) @ blended.mass.T * factor
+    load = network_load(fat[:, None], fat_load, wax[:, None], wax_load, temps[:, None])
     phi = load.sum(axis=-1)
-    value = STIFFNESS * phi**EXPONENT * filler_factor(blended.filler_volume)
-    value = value * whipped_factor(overrun)
-    raw = raw_rungs(value)
-    half = Z80 * rung_sd(blended, temps, load, phi)
+    network = network_yield(phi, blended.powder.stiffer, overrun)
+    melt = (1.0 - share) * blended.component_mass / matrix
+    liquid_share = melt.sum(axis=-1)
+    ln_viscosity = melt @ blended.ln_viscosity / np.maximum(liquid_share, 1e-9)
+    liquid = liquid_yield(liquid_share, ln_viscosity, temps)
+    softer = still_to_come(blended, load, age_days)
+    slope = _slope(blended, temps, overrun)
+    wax_share = _wax_part(blended, load)
+    raw = np.maximum(raw_rungs(network), LOWEST_RUNG) + prior.offset
+    sd = rung_bands(blended, temps, load, phi, slope=slope, wax_share=wax_share, prior=prior)
+    low, rung, high = (_rung(raw + k * sd - softer, liquid) for k in (-1.0, 0.0, 1.0))
+    low, high = _never_too_sure(low, rung, high)
     solid = share @ blended.mass.T
     return Reading(
         temps_c=temps,
         solid_pct=100.0 * solid.sum(axis=-1),
         load=load,
         crystal_pct=100.0 * solid / np.maximum(blended.percent / 100.0, 1e-300),
-        yield_value=value,
-        rung=np.clip(raw, 0.0, 10.0),
-        low=np.clip(raw - half, 0.0, 10.0),
-        high=np.clip(raw + half, 0.0, 10.0),
+        network=network,
+        liquid=liquid,
+        rung=rung,
+        low=low,
+        high=high,
     )
 
 
-def flow_point_c(blended: Blend) -> float | None:
-    """Return the lowest temperature, C, at which it no longer holds a shape (C < 10).
+NARROWEST = 0.6  # rungs; a band of 0.0 to 0.0 is false certainty
 
-    None when it holds none at 0 C or above. Good to 0.01 C: two passes of a grid
-    and a straight line in the logarithm, since the yield value only falls.
+
+def _never_too_sure(low: Array, rung: Array, high: Array) -> tuple[Array, Array]:
+    """Return the ends of a band that is nowhere narrower than `NARROWEST`, 0 to 10."""
+    lacking = np.maximum(NARROWEST - (high - low), 0.0)
+    low = np.maximum(np.minimum(low - lacking / 2.0, rung), 0.0)
+    high = np.maximum(high, np.minimum(low + NARROWEST, 10.0))
+    return np.minimum(low, high - NARROWEST), high
+
+
+def _rung(raw_network: Array, liquid: Array) -> Array:
+    """Return rungs, 0 to 10, of a network's raw rungs with what the liquid resists added."""
+    return np.asarray(np.clip(raw_rungs(FLOWS_BELOW * 10.0 ** (0.35 * raw_network) + liquid), 0.0, 10.0))
+
+
+def _wax_part(blended: Blend, load: Array) -> Array:
+    """Return the share of the load (t,) that waxes carry."""
+    waxes = np.array([m.group == "wax" for m in blended.materials])
+    return np.asarray(load[:, waxes].sum(axis=-1) / np.maximum(load.sum(axis=-1), 1e-300))
+
+
+def _slope(blended: Blend, temps: Array, overrun: float) -> Array:
+    """Return rungs per C (t,) by which the network softens as it warms."""
+    warm, cold = (
+        np.maximum(raw_rungs(network_values(blended, temps + shift, overrun=overrun)), LOWEST_RUNG)
+        for shift in (DENT_C, -DENT_C)
+    )
+    return np.asarray((warm - cold) / (2.0 * DENT_C))
+
+
+def flow_point_c(blended: Blend) -> float | None:
+    """Return the lowest temperature, C, at which its network holds no shape (C < 10).
+
+    None when it holds none at 0 C or above. Good to 0.01 C: two passes of a grid,
+    since the yield value only falls.
     """
     low, high = 0.0, 110.0
     for _ in range(2):
         grid = np.linspace(low, high, 111)
-        flows = yield_values(blended, grid) < FLOWS_BELOW
-        if flows[0]:
+        flows = network_values(blended, grid) < FLOWS_BELOW
+        if flows[0] or not flows.any():
             return None
         first = int(flows.argmax())
         low, high = float(grid[first - 1]), float(grid[first])
@@ -177,20 +221,24 @@ def why_not(blended: Blend) -> str:
     """
     if not blended.component_mass.any():
         return "There is no oil, butter or wax in it, so it has no firmness to predict."
-    if blended.filler_volume >= FILLER_LIMIT:
-        return "There is more powder in it than the oil can wet. Bring the powders below half."
+    if not np.isfinite(blended.powder.stiffer):
+        return "There is more powder in it than the oil can wet. Take powder out, or add oil."
     return ""
 
 
-def rung_at(parts: Parts, temp_c: float) -> float | None:
+def rung_at(
+    parts: Parts, temp_c: float, *, overrun: float = 0.0, age_days: float | None = None
+) -> float | None:
     """Return the rung of masses of materials at `temp_c`, C; None where it cannot be predicted."""
     if not any(mass > 0.0 for _, mass in parts):
         return None
     blended = blend(parts)
-    return None if why_not(blended) else float(read(blended, [temp_c]).rung[0])
+    if why_not(blended):
+        return None
+    return float(read(blended, [temp_c], overrun=overrun, age_days=age_days).rung[0])
 
 
-def skin_melt(blended: Blend, room_c: float, skin_c: float = 33.0) -> float:
+def skin_melt(blended: Blend, room_c: float, skin_c: float = SKIN_C) -> float:
     """Return the share, 0 to 1, of the crystals at `room_c` that are gone at `skin_c`."""
-    at_room, on_skin = read(blended, [room_c, skin_c]).solid_pct
-    return float(1.0 - on_skin / at_room) if at_room > 0.0 else 1.0
+    share = crystals(blended, np.array([room_c, skin_c])) @ blended.component_mass
+    return float(1.0 - share[1] / share[0]) if share[0] > 0.0 else 1.0

@@ -66,7 +66,7 @@ def triangle(steps: int) -> Array:
     ) / float(steps)
 
 
-def trio_yield_values(trio: Trio, points: Array, temp_c: float) -> Array:
+def trio_yield_values(trio: Trio, points: Array, temp_c: float, *, overrun: float = 0.0) -> Array:
     """Return the yield value, g/cm2 (p,), at each of `points` (p, 3) at `temp_c`."""
     mass = trio.rest + trio.free * (points @ trio.corners)
-    return yield_values_of(trio.blended, mass, np.array([temp_c]))
+    return yield_values_of(trio.blended, mass, np.array([temp_c]), overrun=overrun)

@@ -23,13 +23,15 @@ LAYER_MARGIN = 0.02  # percent
 @dataclass(frozen=True, slots=True)
 class Target:
     """What a formula must do: `rung` at `at_c`; at least `min_rung` at `hot_c`; and
-    `skin_melt` (0 to 1) of its crystals at `at_c` gone at 33 C."""
+    `skin_melt` (0 to 1) of its crystals at `at_c` gone at 33 C. A whipped kind is judged as
+    whipped by `overrun`."""
 
     rung: float
     at_c: float = 21.0
     min_rung: float | None = None
     hot_c: float | None = None
     skin_melt: float | None = None
+    overrun: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +71,7 @@ class Problem:
             raise CalmTinError("A rung on the hot day needs the hot day's temperature.", field="hot_c")
         self.target, self.limits = target, limits
         self.materials = [material for material, _ in parts]
-        self.space = Space(self.materials)
+        self.space = Space(self.materials, overrun=target.overrun)
         self.start = np.array([percent for _, percent in parts], dtype=float)
         self.low, self.high = self._bounds(slugs)
         self._check_sum()

@@ -7,52 +7,65 @@ from collections.abc import Sequence
 import numpy as np
 
 from calmtin.core.engine.blend import blend
-from calmtin.core.engine.firmness import FILLER_LIMIT, STIFFNESS, few_fat_crystals
-from calmtin.core.engine.ladder import EXPONENT, raw_rungs
+from calmtin.core.engine.firmness import LOWEST_RUNG, SKIN_C
+from calmtin.core.engine.ladder import raw_rungs
+from calmtin.core.engine.law import OIL_G_ML, liquid_yield, network_load, network_yield, powder_factor
 from calmtin.core.engine.solids import Array, liquid_moles, saturation
 from calmtin.core.materials import Material
 
-SKIN_C = 33.0
-
-LOWEST_RUNG = -6.0  # what "nothing is solid" counts as, so that a search has a slope
+HIGHEST_RUNG = 20.0  # what "jammed with powder" counts as, so that a search has an end
 
 
 class Space:
-    """The formulas that can be made of some materials: percents in, rungs out."""
+    """The formulas of some materials, whipped by `overrun`; the law is `engine.law`."""
 
-    def __init__(self, materials: Sequence[Material]) -> None:
-        self.materials = tuple(materials)
+    def __init__(self, materials: Sequence[Material], *, overrun: float = 0.0) -> None:
+        self.materials, self.overrun = tuple(materials), overrun
         even = blend([(material, 1.0) for material in materials])
         row = {material: i for i, material in enumerate(even.materials)}
         order = [row[material] for material in materials]
         self.fractions: Array = (even.mass / (even.percent[:, None] / 100.0))[order]
         self._even = even
         self._factor = np.array([m.strength_factor for m in materials])
+        self._ln_viscosity = np.log([m.viscosity_pa_s for m in materials])
         self._volume = np.array([1.0 / m.density_solid for m in materials])
         self._filler = np.array([m.is_filler for m in materials], dtype=float)
+        self._taken_up = np.array([m.oil_uptake / OIL_G_ML for m in materials]) * self._filler
+
+    def _mass(self, percents: Array) -> Array:
+        """Return component masses (p, k) in 1 g of each of `percents` (p, m)."""
+        return np.asarray(percents / 100.0 @ self.fractions)
 
     def crystals(self, percents: Array, temp_c: float) -> Array:
         """Return crystal masses (p, k) in 1 g of each of `percents` (p, m)."""
-        mass = percents / 100.0 @ self.fractions
-        moles = mass / self._even.molar_mass
+        moles = self._mass(percents) / self._even.molar_mass
         held = saturation(np.array([temp_c]), self._even.melt_c, self._even.enthalpy_kj)
         liquid = liquid_moles(moles, held)[:, None]
         return np.asarray(np.maximum(moles - held * liquid, 0.0) * self._even.molar_mass)
 
+    def _per_component(self, percents: Array, mass: Array, own: Array) -> Array:
+        """Return the mean (p, k) of something of the materials `own` (m,) in each component."""
+        brought = (percents / 100.0 * own) @ self.fractions
+        return np.divide(brought, mass, out=np.zeros_like(mass), where=mass > 0.0)
+
     def rungs(self, percents: Array, temp_c: float) -> Array:
         """Return the rung (p,) of each of `percents` (p, m), not clipped to 0..10."""
-        solid = self.crystals(percents, temp_c)
-        mass = percents / 100.0 @ self.fractions
-        own = (percents / 100.0 * self._factor) @ self.fractions
-        strength = self._even.strength * np.divide(own, mass, out=np.ones_like(mass), where=mass > 0.0)
-        fat = solid @ self._even.is_fat.astype(float)
-        weight = np.where(self._even.is_fat, few_fat_crystals(fat)[:, None], 1.0)
-        load = (solid * strength * weight).sum(axis=-1)
-        volume = percents @ self._volume
-        filler = np.minimum(percents @ (self._volume * self._filler) / volume, 0.99 * FILLER_LIMIT)
-        with np.errstate(over="ignore"):
-            value = STIFFNESS * load**EXPONENT * (1.0 - filler / FILLER_LIMIT) ** -1.5
-        return np.maximum(raw_rungs(value), LOWEST_RUNG)
+        mass, temps = self._mass(percents), np.array(temp_c)
+        matrix = np.maximum(1.0 - percents / 100.0 @ self._filler, 1e-9)
+        solid = self.crystals(percents, temp_c) / matrix[:, None]
+        load = solid * self._even.strength * self._per_component(percents, mass, self._factor)
+        is_fat = self._even.is_fat.astype(float)
+        phi = network_load(solid @ is_fat, load @ is_fat, solid @ (1 - is_fat), load @ (1 - is_fat), temps)
+        stiffer = powder_factor(
+            percents @ (self._volume * self._filler), percents @ self._taken_up, percents @ self._volume
+        )
+        melt = np.maximum(mass / matrix[:, None] - solid, 0.0)
+        liquid = melt.sum(axis=-1)
+        ln_viscosity = self._per_component(percents, mass, self._ln_viscosity)
+        resists = liquid_yield(liquid, (melt * ln_viscosity).sum(axis=-1) / np.maximum(liquid, 1e-9), temps)
+        with np.errstate(over="ignore", invalid="ignore"):
+            value = network_yield(phi, stiffer, self.overrun) + resists
+        return np.clip(np.nan_to_num(raw_rungs(value), nan=HIGHEST_RUNG), LOWEST_RUNG, HIGHEST_RUNG)
 
     def skin_melt(self, percents: Array, room_c: float) -> Array:
         """Return the share (p,) of the crystals at `room_c` that are gone at 33 C."""

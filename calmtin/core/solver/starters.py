@@ -82,7 +82,7 @@ def starters(
     for label, share in (("soft", 0.15), ("middle", 0.5), ("firm", 0.85)):
         rung = low + share * (high - low)
         layers: dict[Layer, tuple[float, float]] = {layer: kind.ranges[layer] for layer in _HOW_MANY}
-        target = Target(rung, at_c, min_rung=kind.hold_rung, hot_c=hottest)
+        target = Target(rung, at_c, min_rung=kind.hold_rung, hot_c=hottest, overrun=kind.usual_overrun)
         found.append(
             Starter(label, rung, tuple(m for m, _ in parts), _solve(parts, target, held, layers, stop))
         )

@@ -178,6 +178,10 @@ def _extras(data: dict[str, Any]) -> dict[str, Any]:
     """Return what only a formula of a bench has: batch, cooling and whipping, for whom, notes."""
     names = ("overrun_pct", "cooling", "audience", "sees_sun", "notes")
     found = {name: data[name] for name in names if name in data}
+    if "overrun" in data:
+        found.setdefault("overrun_pct", round(100 * data["overrun"]))
+    if "age_days" in data:
+        found["age_days"] = float(data["age_days"])
     if "batch_g" in data:
         found["batch_g"] = Decimal(repr(data["batch_g"])).quantize(Decimal("0.01"))
     return found

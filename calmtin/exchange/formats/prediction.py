@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 from typing import Any
 
+from calmtin.core.data.loader import kinds
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import flow_point_c, read, set_point_c, why_not
 from calmtin.exchange.formats.formula import FormulaFile
@@ -18,7 +19,11 @@ def prediction(formula: FormulaFile, temps_c: Sequence[float]) -> dict[str, Any]
     blended = blend(formula.lines)
     if reason := why_not(blended):
         return _unpredicted(formula, temps_c, reason)
-    reading = read(blended, list(temps_c))
+    overrun, age_days = overrun_of(formula), formula.extras.get("age_days")
+    careless = formula.extras.get("cooling") == "slow_bench"
+    state = {"age_days": age_days, "careless": careless}
+    reading = read(blended, list(temps_c), overrun=overrun, **state)
+    in_pot = read(blended, list(temps_c), **state)
     keys = [f"{temp:g}" for temp in temps_c]
     flow_c, set_c = flow_point_c(blended), set_point_c(blended)
     return {
@@ -32,10 +37,17 @@ def prediction(formula: FormulaFile, temps_c: Sequence[float]) -> dict[str, Any]
             k: [_round(low, 2), _round(high, 2)]
             for k, low, high in zip(keys, reading.low, reading.high, strict=True)
         },
+        "rung_in_pot": {k: _round(v, 2) for k, v in zip(keys, in_pot.rung, strict=True)},
         "flow_c": None if flow_c is None else _round(flow_c, 1),
         "set_c": None if set_c is None else _round(set_c, 1),
         "warnings": formula.warnings + _warnings(formula),
     }
+
+
+def overrun_of(formula: FormulaFile) -> float:
+    """Return the gain in volume of a file, as a share; a whipped kind's usual one unless it says."""
+    told = formula.extras.get("overrun_pct")
+    return kinds()[formula.kind].usual_overrun if told is None else float(told) / 100.0
 
 
 def _unpredicted(formula: FormulaFile, temps_c: Sequence[float], reason: str) -> dict[str, Any]:
@@ -45,7 +57,7 @@ def _unpredicted(formula: FormulaFile, temps_c: Sequence[float], reason: str) ->
         "name": formula.name,
         "kind": formula.kind,
         "total_percent": _round(formula.total_percent, 3),
-        **dict.fromkeys(("solid_percent", "yield_g_cm2", "rung", "band"), nothing),
+        **dict.fromkeys(("solid_percent", "yield_g_cm2", "rung", "band", "rung_in_pot"), nothing),
         "flow_c": None,
         "set_c": None,
         "warnings": [reason, *formula.warnings, *_warnings(formula)],

@@ -10,6 +10,7 @@ from calmtin.core.materials import Material, Shelf
 from calmtin.core.solver.problem import Limits, Target
 from calmtin.core.solver.search import solve
 from calmtin.exchange.formats.formula import parse_formula, read_json
+from calmtin.exchange.formats.prediction import overrun_of
 from calmtin.formulas.proposals.wording import say_reason, say_way_out
 
 
@@ -29,6 +30,7 @@ def solve_file(text: str, shelf: Shelf) -> dict[str, Any]:
         min_rung=_number(asked, "min_rung", 0.0, 10.0) if "min_rung" in asked else None,
         hot_c=_number(asked, "hot_c", -20.0, 110.0) if "hot_c" in asked else None,
         skin_melt=_number(asked, "skin_melt", 0.0, 1.0) if "skin_melt" in asked else None,
+        overrun=overrun_of(formula),
     )
     solution = solve(list(parts.items()), target, Limits(_locks(data), _ranges(data)))
     return {

@@ -160,7 +160,7 @@ def tidied(
     tidy = exact.copy()
     for i, percent in zip(moved, share_out([exact[i] for i in moved], TENTH), strict=True):
         tidy[i] = percent
-    space = Space(after)
+    space = Space(after, overrun=pairs[0][0].version.overrun)
     was, now = (space.rungs(np.array([[float(p) for p in row]]), bench.room_c)[0] for row in (exact, tidy))
     return tidy if abs(now - was) < 0.1 and _within(limits or Limits(), after, tidy) else exact
 

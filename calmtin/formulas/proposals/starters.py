@@ -81,7 +81,7 @@ def worked_formulas(
         found.append(
             WorkedFormula(
                 starter=starter,
-                firmness=firmness_of(parts, Formula(kind=kind_slug), bench),
+                firmness=firmness_of(parts, Formula(kind=kind_slug), bench, overrun=kind.usual_overrun),
                 section=section,
                 cost_100_g=cost_of_100_g(costs, [(material.slug, percent) for material, percent in lines]),
                 unit=bench.temperature_unit,

@@ -91,7 +91,7 @@ class Today:
     ) -> None:
         self.version, self.pairs, self.bench, self.costs = version, pairs, bench, costs
         parts = [(material, float(line.percent)) for line, material in pairs]
-        self.firmness = firmness_of(parts, version.formula, bench)
+        self.firmness = firmness_of(parts, version.formula, bench, overrun=version.overrun)
         self.rung = self.firmness.room.rung if self.firmness else 0.0
         self.melt = skin_melt(self.firmness.blended, bench.room_c) if self.firmness else 0.0
         self.cost = self.cost_of([(material, line.percent) for line, material in pairs])
@@ -118,7 +118,7 @@ def _candidate(today: Today, here: int, new: Material, note: str, stock: set[str
     ) - {new.slug}
     solution = solve(
         [(m, float(line.percent)) for (line, _), m in zip(pairs, after, strict=True)],
-        Target(today.rung, bench.room_c),
+        Target(today.rung, bench.room_c, overrun=version.overrun),
         Limits(held=held),
         stop=stop,
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 from calmtin.accounts.models import Bench
 from calmtin.core.materials import Shelf
@@ -34,5 +35,6 @@ def propose_target(
     )
     parts = [(material, float(line.percent)) for line, material in pairs]
     limits = Limits(locked, {s: r for s, r in ranges.items() if s not in locked}, layers, held - locked)
+    target = replace(target, overrun=version.overrun)
     solution = solve(parts, target, limits, stop=stop)
     return proposal_of(version, pairs, [m for _, m in pairs], solution, bench, limits)

@@ -61,7 +61,7 @@ def use_up(
         m.slug for li, m in pairs if m.slug != slug and (li.is_locked or m.layer not in MOVED)
     )
     parts = [(m, float(li.percent)) for li, m in pairs]
-    target = Target(rung_of(version, pairs, bench), bench.room_c)
+    target = Target(rung_of(version, pairs, bench), bench.room_c, overrun=version.overrun)
 
     def attempt(share: float) -> Solution | None:
         share = round(share, 3)

@@ -49,7 +49,7 @@ def without(
         # A scent, a powder or a colour is there for its own sake: it goes.
         goes = not fit or old.group in ("scent", "powder", "colour")
         offers.append([None] if goes else list(fit[:MOST_STAND_INS]))
-    target = Target(rung_of(version, pairs, bench), bench.room_c)
+    target = Target(rung_of(version, pairs, bench), bench.room_c, overrun=version.overrun)
     found = []
     for chosen in islice(product(*offers), MOST_TRIES):
         if found and stop():
@@ -112,5 +112,7 @@ def _replaced(
 
 def rung_of(version: Version, pairs: list[tuple[Line, Material]], bench: Bench) -> float:
     """Return the rung that a version has in the room today."""
-    today = firmness_of([(m, float(line.percent)) for line, m in pairs], version.formula, bench)
+    today = firmness_of(
+        [(m, float(line.percent)) for line, m in pairs], version.formula, bench, overrun=version.overrun
+    )
     return today.room.rung if today else 0.0

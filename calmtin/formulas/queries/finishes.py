@@ -105,7 +105,7 @@ def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, s
             width=64.0,
             height=48.0,
         )
-        firm = firmness_of(masses, version.formula, bench)
+        firm = firmness_of(masses, version.formula, bench, overrun=version.overrun)
         views.append(
             PortionView(
                 finish, boxes[finish.pk], problems.get(f"share_{finish.pk}", ""), portion, firm, section

@@ -65,11 +65,15 @@ class Unpredicted:
 
 @dataclass(frozen=True)
 class Firmness:
-    """Everything read off the engine for one composition."""
+    """Everything read off the engine for one composition, as it will be used: whipped where it is.
 
+    `in_pot` is the rung in the room before whipping, where it is whipped.
+    """
+
+    overrun: float
     blended: Blend
     room: AtTemperature
-    whipped: float | None
+    in_pot: float | None
     places: list[AtTemperature]
     small_ladders: list[SmallLadder]
     hold: Hold | None
@@ -121,7 +125,7 @@ def firmness_of(
     if reason := why_not(blended):
         return Unpredicted(reason)
     places = bench_places(bench)
-    reading = read(blended, np.concatenate([[c for _, c in places], CURVE_C]))
+    reading = read(blended, np.concatenate([[c for _, c in places], CURVE_C]), overrun=overrun)
     at = [
         AtTemperature(
             name,
@@ -143,14 +147,15 @@ def firmness_of(
     kind = formula.kind_facts
     hold = None
     if kind.hold_c is not None and kind.hold_rung is not None:
-        hold = Hold(kind.hold_c, kind.hold_rung, float(read(blended, [kind.hold_c]).rung[0]))
-    whipped = None
-    if overrun > 0.0:
-        whipped = float(read(blended, [bench.room_c], overrun=overrun).rung[0])
+        hold = Hold(
+            kind.hold_c, kind.hold_rung, float(read(blended, [kind.hold_c], overrun=overrun).rung[0])
+        )
+    in_pot = float(read(blended, [bench.room_c]).rung[0]) if overrun > 0.0 else None
     return Firmness(
+        overrun=overrun,
         blended=blended,
         room=room,
-        whipped=whipped,
+        in_pot=in_pot,
         places=at,
         small_ladders=[
             small_ladder(place.name, temp(place.temp_c, unit), place.rung, place.low, place.high)
@@ -162,7 +167,7 @@ def firmness_of(
         yield_value=float(reading.yield_value[room_at]),
         flow_c=flow_c,
         set_c=set_c,
-        ladder=ladder(room.rung, room.low, room.high, target=kind.target, whipped=whipped, pins=pins or []),
+        ladder=ladder(room.rung, room.low, room.high, target=kind.target, in_pot=in_pot, pins=pins or []),
         curve=softening_curve(
             list(CURVE_C),
             list(reading.rung[n:]),
@@ -189,7 +194,8 @@ def preview(
     section = tin_section(
         [(line.key, m.label, m.layer, float(100 * amount / total)) for line, m, amount in lines]
     )
-    return firmness_of([(m, float(amount)) for _, m, amount in lines], version.formula, bench), section
+    parts = [(m, float(amount)) for _, m, amount in lines]
+    return firmness_of(parts, version.formula, bench, overrun=version.overrun), section
 
 
 @dataclass(frozen=True)
@@ -212,7 +218,7 @@ class Why:
 def why_of(firmness: Firmness, place: str) -> Why:
     """Return the reasons at one of the bench's temperatures, the room unless named."""
     at = next((p for p in firmness.places if p.name == place), firmness.room)
-    found = carriers(firmness.blended, at.temp_c)
+    found = carriers(firmness.blended, at.temp_c, overrun=firmness.overrun)
     return Why(
         at=at,
         places=firmness.places,

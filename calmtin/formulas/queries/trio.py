@@ -53,20 +53,20 @@ def trio_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, 
             here = (shares[0] / sum(shares), shares[1] / sum(shares), shares[2] / sum(shares))
         except CalmTinError as refused:
             problem = refused.sentence
-    rungs = to_rungs(trio_yield_values(trio, triangle(TRIO_STEPS), bench.room_c))
+    rungs = to_rungs(trio_yield_values(trio, triangle(TRIO_STEPS), bench.room_c, overrun=version.overrun))
     marks = [mark for source in mark_sources for mark in source(version.formula, shelf)]
     kind = version.formula.kind_facts
     picture = trio_map(TRIO_STEPS, [float(r) for r in rungs], here=here, target=kind.target, marks=marks)
-    return TrioView(picture, boxes, problem, proposal, _trio_table(trio, bench))
+    return TrioView(picture, boxes, problem, proposal, _trio_table(trio, bench, version.overrun))
 
 
-def _trio_table(trio: Trio, bench: Bench) -> list[tuple[int, list[float | None]]]:
+def _trio_table(trio: Trio, bench: Bench, overrun: float) -> list[tuple[int, list[float | None]]]:
     """Return rungs by wax (rows) and oils (columns) in tenths of the three groups."""
     rows: list[tuple[int, list[float | None]]] = []
     for wax in range(0, 70, 10):
         points = [(wax / 100.0, 1.0 - (wax + oil) / 100.0, oil / 100.0) for oil in range(0, 110, 20)]
         inside = np.array([point if point[1] >= -1e-9 else (1.0, 0.0, 0.0) for point in points])
-        rungs = to_rungs(trio_yield_values(trio, np.clip(inside, 0.0, 1.0), bench.room_c))
+        rungs = to_rungs(trio_yield_values(trio, np.clip(inside, 0.0, 1.0), bench.room_c, overrun=overrun))
         rows.append(
             (wax, [float(r) if p[1] >= -1e-9 else None for p, r in zip(points, rungs, strict=True)])
         )

@@ -56,8 +56,13 @@ def version_diff(
     lines_a, lines_b = ({line.material: line for line in v.lines.all()} for v in (a, b))
     order = [slug for slug in shelf if slug in lines_a or slug in lines_b]
     firm = [
-        firmness_of([(shelf[s], float(line.percent)) for s, line in lines.items()], a.formula, bench)
-        for lines in (lines_a, lines_b)
+        firmness_of(
+            [(shelf[s], float(line.percent)) for s, line in lines.items()],
+            version.formula,
+            bench,
+            overrun=version.overrun,
+        )
+        for version, lines in ((a, lines_a), (b, lines_b))
     ]
     both = list(zip(firm[0].places, firm[1].places, strict=True)) if firm[0] and firm[1] else []
     cost = [

@@ -20,9 +20,6 @@ from calmtin.formulas.models import Acknowledgement, Audience, Formula, Line, Ve
 from calmtin.formulas.services.balancing import choose_balancing, rebalance
 from calmtin.pantry.adapters import shelf_for
 
-# Whipped butter takes up to twice its unwhipped volume; most makers stop a little earlier.
-USUAL_OVERRUN_PCT = 80
-
 
 @sent_once
 @transaction.atomic
@@ -53,7 +50,7 @@ def start_formula(
     lips = kind in ("lip_balm", "gloss")
     whom = {"audience": audience or (Audience.ADULT_LIPS if lips else Audience.ADULT_BODY_LEAVE_ON)}
     formula = Formula.objects.create(owner=user, name=name, kind=kind, sees_sun=sees_sun, **whom)
-    overrun_pct = USUAL_OVERRUN_PCT if formula.kind_facts.is_whipped else 0
+    overrun_pct = round(100 * formula.kind_facts.usual_overrun)
     version = Version.objects.create(formula=formula, number=1, overrun_pct=overrun_pct)
     shelf = shelf_for(user)
     if batch_g is not None:

@@ -11,7 +11,7 @@ from calmtin.core.materials import Shelf
 from calmtin.formulas.models import Formula
 from calmtin.pictures.ladder import Pin
 from calmtin.pictures.trio import Mark
-from calmtin.pours.adapters import actual_parts, planned_parts
+from calmtin.pours.adapters import actual_parts, age_days, overrun_of, planned_parts
 from calmtin.pours.models import Check, Pour
 from calmtin.pours.queries.record import verdict_of
 
@@ -43,12 +43,13 @@ def history(formula: Formula, shelf: Shelf, bench: Bench) -> list[HistoryRow]:
         felt = [check for check in pour.checks.all() if check.felt_rung is not None]
         latest = felt[-1] if felt else None
         temp_c = latest.temp_c if latest else bench.room_c
-        actual = None if pour.is_weighing else rung_at(actual_parts(pour, shelf), temp_c)
+        state = {"overrun": overrun_of(pour), "age_days": age_days(pour, latest) if latest else None}
+        actual = None if pour.is_weighing else rung_at(actual_parts(pour, shelf), temp_c, **state)
         rows.append(
             HistoryRow(
                 pour=pour,
                 temp_c=temp_c,
-                planned_rung=rung_at(planned_parts(pour, shelf), temp_c),
+                planned_rung=rung_at(planned_parts(pour, shelf), temp_c, **state),
                 actual_rung=actual,
                 latest=latest,
                 verdict=verdict_of(pour),

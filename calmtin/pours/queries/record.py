@@ -16,7 +16,7 @@ from calmtin.core.process.weighing import too_small
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries.lots import cost_of
 from calmtin.pictures.section import TinSection, tin_section
-from calmtin.pours.adapters import actual_parts, newest_grams, planned_parts
+from calmtin.pours.adapters import actual_parts, age_days, newest_grams, overrun_of, planned_parts
 from calmtin.pours.models import Check, Pour, WeighLine
 
 
@@ -108,7 +108,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         rows.append(WeighRow(line, shelf[line.material], grams, is_next, small))
     in_pot = [(row, row.actual_g) for row in rows if row.actual_g]
     weight = sum((grams for _, grams in in_pot), Decimal(0))
-    planned = planned_parts(pour, shelf)
+    planned, overrun = planned_parts(pour, shelf), overrun_of(pour)
     formula = pour.version.formula
     checks = check_views(pour, shelf)
     return PourView(
@@ -117,8 +117,8 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         next_row=next((row for row in rows if row.is_next), None),
         in_pot_g=weight,
         pot=_pot(in_pot, pour.batch_g),
-        planned=firmness_of(planned, formula, bench),
-        so_far=firmness_of(actual_parts(pour, shelf), formula, bench),
+        planned=firmness_of(planned, formula, bench, overrun=overrun),
+        so_far=firmness_of(actual_parts(pour, shelf), formula, bench, overrun=overrun),
         checks=checks,
         verdict=verdict_of(pour),
         cost=cost_of(
@@ -143,11 +143,12 @@ def check_views(pour: Pour, shelf: Shelf) -> list[CheckView]:
     if not checks:
         return []
     planned, actual = planned_parts(pour, shelf), actual_parts(pour, shelf)
+    overrun = overrun_of(pour)
     return [
         CheckView(
             check=check,
-            planned_rung=rung_at(planned, check.temp_c),
-            actual_rung=rung_at(actual, check.temp_c),
+            planned_rung=rung_at(planned, check.temp_c, overrun=overrun, age_days=age_days(pour, check)),
+            actual_rung=rung_at(actual, check.temp_c, overrun=overrun, age_days=age_days(pour, check)),
             felt_words=rung_word(float(check.felt_rung)) if check.felt_rung is not None else "",
             after=check.made_at - (pour.poured_at or pour.started_at),
         )

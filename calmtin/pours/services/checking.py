@@ -12,7 +12,7 @@ from django.utils import timezone
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
-from calmtin.core.limits import CHECK_C, RUNG, check, check_text
+from calmtin.core.limits import CHECK_C, OVERRUN_PCT, RUNG, check, check_text
 from calmtin.pours.models import Check, Pour
 
 
@@ -26,6 +26,7 @@ def record_check(
     felt_rung: Decimal | None,
     verdict: str = "",
     notes: str = "",
+    overrun_pct: int | None = None,
     made_at: datetime | None = None,
 ) -> Check:
     """Add a result to a pour; earlier results stay."""
@@ -37,6 +38,8 @@ def record_check(
         check(felt_rung, RUNG, name="The rung", field="felt_rung")
     if verdict and verdict not in Check.Verdict.values:
         raise CalmTinError("Choose keep, tweak or drop.", field="verdict")
+    if overrun_pct is not None:
+        check(overrun_pct, OVERRUN_PCT, name="The gain in volume", field="overrun", unit="%")
     check_text(notes, 4000, name="The note", field="notes")
     return Check.objects.create(
         pour=pour,
@@ -44,5 +47,6 @@ def record_check(
         felt_rung=felt_rung,
         verdict=verdict,
         notes=notes,
+        overrun_pct=overrun_pct,
         made_at=made_at or timezone.now(),
     )
