@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from calmtin.core.data.loader import SCENT_VISCOSITY_PA_S, components
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Component, Group, Material
 
@@ -11,6 +12,10 @@ from calmtin.core.materials import Component, Group, Material
 LEAST_LN_STRENGTH_SD = 0.35
 LEAST_CURVE_SPREAD_PCT = 12.0
 MOST_SHIFT_C = 40.0
+# What these groups do in a melt is known, whatever a maker says that they behave like.
+LIQUID_GROUPS: tuple[Group, ...] = ("scent", "antioxidant")
+POWDER_GROUPS: tuple[Group, ...] = ("powder", "colour")
+USUAL_UPTAKE = 0.6  # g of oil that 1 g of an unknown powder takes up
 
 
 def own_material(
@@ -53,6 +58,10 @@ def own_material(
                 unit="C",
             )
     moved = abs(shift) >= 0.05
+    if group in LIQUID_GROUPS:
+        model = _as_liquid(model, group)
+    elif group in POWDER_GROUPS:
+        model = _as_powder(model)
     return replace(
         model,
         slug=slug,
@@ -81,6 +90,22 @@ def own_material(
         behaviour_source=f"behaves like {model.label.lower()}"
         + (f", moved {shift:+.1f} °C".replace("-", "−") if moved else ""),
     )
+
+
+def _as_liquid(model: Material, group: Group) -> Material:
+    """Return a model that is liquid in any room, as a scent, an antioxidant or a preservative is."""
+    if model.group == group and model.fractions:
+        return model
+    thin = SCENT_VISCOSITY_PA_S if group == "scent" else model.viscosity_pa_s
+    fractions = ((components()["oil"], 1.0),)
+    return replace(model, basis="given", fractions=fractions, strength_factor=1.0, viscosity_pa_s=thin)
+
+
+def _as_powder(model: Material) -> Material:
+    """Return a model that stiffens by its volume, as powders and colours do."""
+    if model.is_filler:
+        return model
+    return replace(model, basis="powder", fractions=(), oil_uptake=USUAL_UPTAKE, strength_factor=1.0)
 
 
 def _shifted(component: Component, shift_c: float) -> Component:

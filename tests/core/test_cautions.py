@@ -7,7 +7,7 @@ from decimal import Decimal
 from unittest import TestCase
 
 from calmtin.core.cautions.case import Case
-from calmtin.core.cautions.ceilings import drops_of, fit_factor, phototoxic_sum
+from calmtin.core.cautions.ceilings import drops_of, fit_factor, fitted_scents, phototoxic_sum
 from calmtin.core.cautions.rules import RULES, all_cautions
 from calmtin.core.data.loader import ceilings, drops_per_ml, kinds, library, scent_facts
 from calmtin.core.engine.blend import blend
@@ -40,7 +40,7 @@ def case(audience: str = "adult_body_leave_on", cooling: str = "rest_then_chill"
         ceiling=ceilings()[audience],
         scents=scent_facts(),
         set_c=set_c,
-        grain=grain_risk(blended, cooling, pour_c=set_c + 5, set_c=set_c),
+        grain=grain_risk(blended, cooling),
         **usual,
     )
 
@@ -172,11 +172,21 @@ class Scent(TestCase):
             (SHELF["lavender"], 3.0),
         ]
         ceiling = ceilings()["adult_body_leave_on"]
-        factor = fit_factor(lines, scent_facts(), ceiling, sees_sun=True)
-        self.assertAlmostEqual(factor, 0.25)  # clove bud, 0.5 of 2.0 %
-        scaled = [(m, p * factor if m.group == "scent" else p) for m, p in lines]
-        self.assertLessEqual(phototoxic_sum(scaled, scent_facts()), 1.0)
-        self.assertEqual(fit_factor(scaled, scent_facts(), ceiling, sees_sun=True), 1.0)
+        # Clove bud comes to its own 0.5 % and bergamot to 0.4 %; then all 3.9 % to the audience's 3 %.
+        fitted = fitted_scents(lines, scent_facts(), ceiling, sees_sun=True)
+        self.assertEqual([round(p, 6) for p in fitted], [94.0, 0.307692, 0.384615, 2.307692])
+        scaled = [(m, p) for (m, _), p in zip(lines, fitted, strict=True)]
+        self.assertLessEqual(phototoxic_sum(scaled, scent_facts()), 1.0 + 1e-9)
+        self.assertAlmostEqual(fit_factor(scaled, scent_facts(), ceiling, sees_sun=True), 1.0)
+        # Out of the sun only the one that is over its own limit moves, as long as the sum holds.
+        few = [(SHELF["olive_oil"], 97.0), (SHELF["clove_bud"], 1.0), (SHELF["lavender"], 2.0)]
+        self.assertEqual(fitted_scents(few, scent_facts(), ceiling, sees_sun=False), [97.0, 0.5, 2.0])
+
+    def test_children_get_what_is_recommended(self) -> None:
+        lines = [(SHELF["olive_oil"], 95.0), (SHELF["lavender"], 5.0)]
+        for audience, wanted in (("child_2_to_6_years", 1.0), ("child_3_to_24_months", 0.25)):
+            fitted = fitted_scents(lines, scent_facts(), ceilings()[audience], sees_sun=True)
+            self.assertAlmostEqual(fitted[1], wanted)
 
     def test_drops(self) -> None:
         usual, fewest, most = drops_of(1.0, SHELF["lavender"].density_solid, drops_per_ml()["lavender"])

@@ -16,7 +16,7 @@ from calmtin.core.engine.firmness import read
 from calmtin.core.engine.ladder import Z80
 from calmtin.core.engine.law import whipped_factor
 from calmtin.core.errors import CalmTinError
-from calmtin.core.process.grain import COOLINGS, grain_risk
+from calmtin.core.process.grain import COOLING_NAMES, COOLINGS, grain_risk
 
 SHELF = library()
 DOCS = Path(__file__).parents[2] / "docs"
@@ -81,32 +81,38 @@ class Reasons(TestCase):
 class Grain(TestCase):
     shea = mix(shea_refined=70, olive_oil=30)
 
-    def score(self, blended: object, **way: object) -> float:
-        settings = {"cooling": "rest_then_chill", "pour_c": 45.0, "set_c": 40.0, **way}
-        return grain_risk(blended, **settings).score
+    def risk(self, cooling: str = "rest_then_chill", **percents: float) -> float:
+        return grain_risk(mix(**percents) if percents else self.shea, cooling).risk
 
-    def test_the_craft_s_rules(self) -> None:
-        self.assertEqual(self.score(mix(beeswax_yellow=20, olive_oil=80)), 0.0)
-        self.assertGreater(self.score(self.shea, cooling="slow_bench"), self.score(self.shea))
-        self.assertGreater(self.score(self.shea, pour_c=38.0), self.score(self.shea))
-        self.assertGreater(self.score(self.shea, pour_c=65.0), self.score(self.shea))
-        self.assertLess(
-            self.score(mix(shea_refined=70, olive_oil=15, beeswax_yellow=15)), self.score(self.shea)
-        )
-        self.assertLess(self.score(self.shea, is_whipped=True), self.score(self.shea))
-        self.assertGreater(self.score(self.shea), self.score(mix(cocoa_butter=70, olive_oil=30)))
+    def test_the_rule_by_hand(self) -> None:
+        # 15 % shea, slowly: 1 - 1/e; with 20 % wax six tenths of it.
+        tube = {"shea_refined": 15, "olive_oil": 85}
+        self.assertAlmostEqual(self.risk("slow_bench", **tube), 0.6321, places=4)
+        held = {"shea_refined": 15, "olive_oil": 65, "beeswax_yellow": 20}
+        self.assertAlmostEqual(self.risk("slow_bench", **held), 0.3793, places=4)
+        self.assertEqual(self.risk(beeswax_yellow=20, olive_oil=80), 0.0)
 
-    def test_words_name_what_raises_and_lowers(self) -> None:
-        risk = grain_risk(self.shea, "slow_bench", pour_c=45.0, set_c=40.0)
-        self.assertEqual(risk.level, "high")
-        self.assertTrue(any("shea" in reason for reason in risk.raises))
-        self.assertIn("cooling slowly on the bench", risk.raises)
+    def test_the_levels_that_makers_see(self) -> None:
+        level = {way: grain_risk(self.shea, way).level for way in COOLINGS}
+        self.assertEqual((level["slow_bench"], level["rest_then_chill"]), ("high", "some"))
+        self.assertEqual((level["never_melted"], level["tubes_at_once"]), ("low", "some"))
+        self.assertGreater(self.risk(), self.risk(cocoa_butter=70, olive_oil=30))
+
+    def test_it_never_advises_what_is_chosen(self) -> None:
+        for way in COOLINGS:
+            advice = grain_risk(self.shea, way).advice.lower()
+            self.assertNotIn(COOLING_NAMES[way].lower(), advice)
+            if way == "rest_then_chill":
+                self.assertNotIn("rest it", advice)
+        slow = grain_risk(self.shea, "slow_bench")
+        self.assertEqual(slow.advice, "Rest it 10 to 15 minutes, then chill, or add wax.")
+        self.assertIn("slowly on the bench", slow.raises)
+        self.assertTrue(any("shea" in reason for reason in slow.raises))
 
     @given(st.floats(0, 100), st.sampled_from(COOLINGS))
     def test_more_shea_never_lowers_it(self, shea: float, cooling: str) -> None:
-        less, more = shea * 0.9, shea
-        low, high = (mix(shea_refined=s, olive_oil=100.5 - s) for s in (less, more))
-        self.assertLessEqual(self.score(low, cooling=cooling), self.score(high, cooling=cooling) + 1e-9)
+        less, more = (mix(shea_refined=s, olive_oil=100.5 - s) for s in (shea * 0.9, shea))
+        self.assertLessEqual(grain_risk(less, cooling).risk, grain_risk(more, cooling).risk + 1e-9)
 
 
 class Feels(TestCase):

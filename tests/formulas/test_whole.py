@@ -219,13 +219,14 @@ class Scents(WithSalve):
         self.post("lines/", material="lavender", percent="3")
         page = self.post("lines/", material="clove_bud", percent="1")
         scents = page.context["view"].scents
-        self.assertAlmostEqual(scents.factor, 0.5)
+        self.assertAlmostEqual(scents.fitted, 3.0)
         drops = {row.material.slug: row.drops for row in scents.rows}
         self.assertAlmostEqual(drops["lavender"][0], 3 / 0.885 * 20, places=6)
         fitted = self.post("scents/fit/").context["view"].scents
         self.assertTrue(fitted.fits)
         self.assertEqual(
-            (self.percents()["clove_bud"], self.percents()["lavender"]), (Decimal("0.5"), Decimal("1.5"))
+            (self.percents()["clove_bud"], self.percents()["lavender"]),
+            (Decimal("0.428"), Decimal("2.571")),
         )
         self.assertEqual(sum(self.percents().values()), 100)
 

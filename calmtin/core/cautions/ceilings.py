@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -34,6 +35,15 @@ class Ceiling:
     total_max_pct: float
     notes: str
 
+    @property
+    def aim_pct(self) -> float:
+        """The total to aim at, %: for children what is recommended, if the notes tell, else the most."""
+        found = _RECOMMENDED.search(self.notes) if self.audience.startswith(("child", "infant")) else None
+        told = float(found[1] or found[2]) if found else self.total_max_pct
+        return min(told, self.total_max_pct)
+
+
+_RECOMMENDED = re.compile(r"[Rr]ecommended ([\d.]+) ?%|([\d.]+) ?% recommended")
 
 Scents = Sequence[tuple[Material, float]]
 
@@ -62,22 +72,40 @@ def limit_of(material: Material, facts: Mapping[str, ScentFacts]) -> float | Non
     return min((limit for limit in limits if limit is not None), default=None)
 
 
+def fitted_scents(
+    lines: Scents, facts: Mapping[str, ScentFacts], ceiling: Ceiling, *, sees_sun: bool
+) -> list[float]:
+    """Return what each of `lines` comes to, %, so that every ceiling holds.
+
+    First each scent that is over its own limit comes down to it; then, where the sum or
+    sunlight still asks for it, all scents together. Children get the recommended total,
+    not the highest. What is no scent stays.
+    """
+    fitted = []
+    for material, percent in lines:
+        limit = limit_of(material, facts)
+        is_over = material.group == "scent" and limit is not None and percent > limit
+        fitted.append(limit if is_over and limit is not None else percent)
+    at = [(material, percent) for (material, _), percent in zip(lines, fitted, strict=True)]
+    total, most = scent_total(at), ceiling.aim_pct
+    if total <= ceiling.total_max_pct + 1e-9 and scent_total(lines) <= ceiling.total_max_pct + 1e-9:
+        most = ceiling.total_max_pct
+    factor = min(1.0, most / total) if total > 0.0 else 1.0
+    photo = phototoxic_sum(at, facts)
+    if sees_sun and photo > 0.0:
+        factor = min(factor, 1.0 / photo)
+    return [percent * factor if m.group == "scent" else percent for m, percent in at]
+
+
 def fit_factor(
     lines: Scents, facts: Mapping[str, ScentFacts], ceiling: Ceiling, *, sees_sun: bool
 ) -> float:
-    """Return what to multiply every scent by so that the strictest ceiling holds; at most 1."""
+    """Return what part of all the scent is left once every ceiling holds; at most 1."""
     total = scent_total(lines)
     if total <= 0.0:
         return 1.0
-    factors = [1.0, ceiling.total_max_pct / total]
-    for material, percent in lines:
-        limit = limit_of(material, facts)
-        if material.group == "scent" and limit is not None and percent > 0.0:
-            factors.append(limit / percent)
-    photo = phototoxic_sum(lines, facts)
-    if sees_sun and photo > 0.0:
-        factors.append(1.0 / photo)
-    return min(factors)
+    fitted = fitted_scents(lines, facts, ceiling, sees_sun=sees_sun)
+    return sum(p for (m, _), p in zip(lines, fitted, strict=True) if m.group == "scent") / total
 
 
 def photo_share(material: Material, percent: float, facts: Mapping[str, ScentFacts]) -> float:

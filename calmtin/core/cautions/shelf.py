@@ -69,6 +69,6 @@ def grain_rule(case: Case) -> Iterator[Caution]:
             "",
             "Likely to go grainy",
             f"Raised by {'; '.join(case.grain.raises)}.",
-            "Rest it 10 to 15 minutes, then chill; or add a little wax.",
+            case.grain.advice,
             "A rule of the craft, not a measurement.",
         )

@@ -32,14 +32,22 @@ def allergens_rule(case: Case) -> Iterator[Caution]:
 
 def claims_rule(case: Case) -> Iterator[Caution]:
     """Name words that claim what oils and butters cannot do."""
-    found = _CLAIM.search(case.name) or _CLAIM.search(case.notes)
+    found = claim_in(case.name) or claim_in(case.notes)
     if found:
-        yield Caution(
-            "think",
-            "claim",
-            "",
-            f"“{found[0]}” is a claim",
-            "Oils and butters are neither medicine nor sunscreen.",
-            "Choose words that say what it is or how it feels.",
-            "Labels follow local rules.",
-        )
+        yield found
+
+
+def claim_in(text: str) -> Caution | None:
+    """Return the caution on a claim in a name or a note, if there is one."""
+    found = _CLAIM.search(text)
+    if found is None:
+        return None
+    return Caution(
+        "think",
+        "claim",
+        "",
+        f"“{found[0]}” is a claim",
+        "Oils and butters are neither medicine nor sunscreen.",
+        "Choose words that say what it is or how it feels.",
+        "Labels follow local rules.",
+    )

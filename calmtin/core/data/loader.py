@@ -81,7 +81,7 @@ def published_curves() -> Mapping[str, Curve]:
         points[row["slug"]].append((float(row["temp_c"]), float(row["sfc_pct"])))
         sources[row["slug"]] = row["source"]
     own = read_table("model_curves")
-    for slug in {row["slug"] for row in own}:
+    for slug in dict.fromkeys(row["slug"] for row in own):
         points[slug] = []
         sources[slug] = "pulsed NMR, tempered where it matters (docs/model.md)"
     for row in own:

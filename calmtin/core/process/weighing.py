@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from decimal import ROUND_FLOOR, ROUND_UP, Decimal
+from decimal import ROUND_FLOOR, ROUND_HALF_UP, ROUND_UP, Decimal
 
 from calmtin.core.errors import DoesNotFit
 
@@ -47,6 +47,34 @@ def share_out(grams: Sequence[Decimal], resolution: Decimal) -> list[Decimal]:
     for i in by_loss[:left]:
         floors[i] += 1
     return [floor * resolution for floor in floors]
+
+
+def weigh_sheet(percents: Sequence[Decimal], batch_g: Decimal, resolution: Decimal) -> list[Decimal]:
+    """Return each line's grams in whole steps of the scale, summing to exactly the batch.
+
+    Every line is rounded to its nearest step; what that leaves over or lacks goes to the
+    largest lines, a step each, where nobody notices it, and never to a small one.
+
+    >>> percents = [Decimal("66.7"), Decimal("33.1"), Decimal("0.2")]
+    >>> [str(g) for g in weigh_sheet(percents, Decimal(25), Decimal("0.1"))]
+    ['16.6', '8.3', '0.1']
+    """
+    if resolution <= 0:
+        raise DoesNotFit("The step of the scale must be more than 0 g.", field="resolution")
+    exact = [batch_g * percent / 100 / resolution for percent in percents]
+    steps = [value.to_integral_value(ROUND_HALF_UP) for value in exact]
+    spare = (batch_g / resolution - sum(steps, Decimal(0))).to_integral_value()
+    if sum(steps, Decimal(0)) + spare != batch_g / resolution:
+        raise DoesNotFit(
+            f"A batch must be a whole number of {resolution} g steps of the scale.",
+            field="batch",
+            limit=float(resolution),
+            unit="g",
+        )
+    largest = sorted(range(len(exact)), key=lambda i: -exact[i])
+    for n in range(abs(int(spare))):
+        steps[largest[n % len(largest)]] += 1 if spare > 0 else -1
+    return [step * resolution for step in steps]
 
 
 def too_small(grams: Decimal, resolution: Decimal) -> bool:

@@ -20,8 +20,6 @@ from calmtin.formulas.proposals.proposal import MOVED, Proposal, ProposedLine, p
 from calmtin.formulas.queries.readings import firmness_of
 from calmtin.pantry.queries.lots import cost_of_100_g
 
-MOST_CANDIDATES = 12
-
 
 @dataclass(frozen=True)
 class Candidate:
@@ -60,7 +58,7 @@ def candidates(
     here = next(i for i, (line, _) in enumerate(pairs) if line.key == key)
     old = pairs[here][1]
     used = {material.slug for _, material in pairs}
-    chosen = stand_ins(old, shelf, avoid=avoid, used=used, stock=stock)[:MOST_CANDIDATES]
+    chosen = stand_ins(old, shelf, avoid=avoid, used=used, stock=stock)
     notes = {row["to"]: row["factor_or_note"] for row in read_table("swaps") if row["from"] == old.slug}
     today = Today(version, pairs, bench, costs)
     found = [_candidate(today, here, new, notes.get(new.slug, ""), stock, stop) for new in chosen]

@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from calmtin.accounts.models import Bench
+from calmtin.core.cautions.case import Caution
 from calmtin.core.cautions.ceilings import drops_of
+from calmtin.core.cautions.words import claim_in
 from calmtin.core.composition import WHOLE
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.errors import CalmTinError
@@ -18,6 +20,7 @@ from calmtin.core.recipe.measures import USUAL_DROPS
 from calmtin.core.units import read_number
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Finish, Version
+from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
 from calmtin.pictures.section import TinSection, tin_section
 
@@ -32,6 +35,7 @@ class PortionView:
     portion: Portion | None
     firmness: Firmness | Unpredicted
     section: TinSection
+    cautions: list[Caution]
 
     @property
     def doses(self) -> list[tuple[PartDose, float | None]]:
@@ -108,10 +112,26 @@ def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, s
         firm = firmness_of(masses, version.formula, bench, overrun=version.overrun)
         views.append(
             PortionView(
-                finish, boxes[finish.pk], problems.get(f"share_{finish.pk}", ""), portion, firm, section
+                finish,
+                boxes[finish.pk],
+                problems.get(f"share_{finish.pk}", ""),
+                portion,
+                firm,
+                section,
+                _cautions(finish, masses, total, version, bench),
             )
         )
     return PotView(base, pot, views, problems, _finishes(version, is_kept=False))
+
+
+def _cautions(
+    finish: Finish, masses: list[tuple[Material, float]], total: float, version: Version, bench: Bench
+) -> list[Caution]:
+    """Return what must be said about a finish on its base, and about its name."""
+    percents = [(material, 100.0 * mass / total) for material, mass in masses]
+    found = told_at_once(cautions_for(percents, version, bench))
+    claim = claim_in(finish.name)
+    return found + ([claim] if claim else [])
 
 
 def _read(problems: dict[str, str], box: str, text: str, name: str, *, low: float, high: float) -> Decimal:

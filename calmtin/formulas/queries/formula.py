@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -12,6 +12,8 @@ from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.cautions.rules import all_cautions
 from calmtin.core.composition import masses
 from calmtin.core.data.loader import ceilings, scent_facts
+from calmtin.core.engine.equivalents import beeswax_for
+from calmtin.core.kinds import Kind
 from calmtin.core.materials import LAYERS, Layer, Material, Shelf
 from calmtin.core.process.grain import GrainRisk
 from calmtin.formulas.adapters import lines_with_materials
@@ -107,7 +109,7 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
     groups = []
     for layer in LAYERS:
         members = [view for view in views if view.material.layer == layer]
-        usual = version.formula.kind_facts.ranges.get(layer)
+        usual = usual_range(version.formula.kind_facts, layer, members, shelf)
         if not members:
             continue
         total = sum((view.line.percent for view in members), Decimal(0))
@@ -137,6 +139,27 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
     )
 
 
+def usual_range(
+    kind: Kind, layer: Layer, members: Sequence[LineView], shelf: Shelf
+) -> tuple[float, float] | None:
+    """Return the kind's usual range of a layer, %; a range for wax is told for the waxes that are in it.
+
+    The kind's own is for beeswax; a stronger wax needs less to do the same.
+    """
+    usual = kind.ranges.get(layer)
+    weight = float(sum((view.line.percent for view in members), Decimal(0)))
+    if usual is None or layer != "wax" or weight <= 0.0:
+        return usual
+    beeswax, oil = shelf["beeswax_yellow"], shelf["sunflower_high_oleic"]
+    does = sum(
+        float(view.line.percent) * beeswax_for(view.material, beeswax, oil)
+        for view in members
+        if view.material.fractions
+    )
+    strength = does / weight if does else 1.0
+    return usual[0] / strength, usual[1] / strength
+
+
 @dataclass(frozen=True)
 class CautionView:
     """A caution, the line it is about if any, and the maker's reason to go on."""
@@ -146,6 +169,56 @@ class CautionView:
     reason: str
 
 
+def cautions_for(
+    parts: list[tuple[Material, float]],
+    version: Version,
+    bench: Bench,
+    *,
+    batch_g: Decimal | None = None,
+    set_c: float | None = None,
+    grain: GrainRisk | None = None,
+) -> list[Caution]:
+    """Return what must be said about any `parts` (materials, percents) of a version's formula.
+
+    The same rules serve lines, finishes and what was really weighed.
+    """
+    formula = version.formula
+    tincture = version.lines.filter(material="alcohol_tincture").first()
+    return all_cautions(
+        Case(
+            lines=parts,
+            name=formula.name,
+            kind=formula.kind_facts,
+            ceiling=ceilings()[formula.audience],
+            scents=scent_facts(),
+            sees_sun=formula.sees_sun,
+            batch_g=batch_g or version.batch_g,
+            scale_step_g=bench.scale_step_g,
+            set_c=set_c,
+            grain=grain,
+            alcohol_pct=tincture.alcohol_pct if tincture else None,
+            notes=formula.notes,
+        )
+    )
+
+
+# What a finish or a weighed pot must be told of at once; the rest stands with the formula.
+TOLD_AT_ONCE = ("stop", "think")
+OF_THE_FORMULA = frozenset({"total", "claim", "too_small", "grain"})
+
+
+def told_at_once(found: list[Caution], known: list[Caution] | None = None) -> list[Caution]:
+    """Return the cautions that are new beside `known` ones, stops and thinks only."""
+    before = {(c.key, c.material, c.level) for c in known or []}
+    return [
+        c
+        for c in found
+        if c.level in TOLD_AT_ONCE
+        and c.key not in OF_THE_FORMULA
+        and (c.key, c.material, c.level) not in before
+    ]
+
+
 def cautions_of(
     version: Version, pairs: list[tuple[Line, Material]], firmness: Firmness | Unpredicted, bench: Bench
 ) -> list[CautionView]:
@@ -153,22 +226,12 @@ def cautions_of(
     if not pairs:
         return []
     by_slug = {line.material: line for line, _ in pairs}
-    tincture = by_slug.get("alcohol_tincture")
-    found = all_cautions(
-        Case(
-            lines=[(material, float(line.percent)) for line, material in pairs],
-            name=version.formula.name,
-            kind=version.formula.kind_facts,
-            ceiling=ceilings()[version.formula.audience],
-            scents=scent_facts(),
-            sees_sun=version.formula.sees_sun,
-            batch_g=version.batch_g,
-            scale_step_g=bench.scale_step_g,
-            set_c=firmness.set_c if firmness else None,
-            grain=grain_of(version, firmness) if firmness else None,
-            alcohol_pct=tincture.alcohol_pct if tincture else None,
-            notes=version.formula.notes,
-        )
+    found = cautions_for(
+        [(material, float(line.percent)) for line, material in pairs],
+        version,
+        bench,
+        set_c=firmness.set_c if firmness else None,
+        grain=grain_of(version, firmness) if firmness else None,
     )
     # What was seen as something to think about must be seen again once it says stop.
     reasons = {

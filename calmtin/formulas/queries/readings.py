@@ -16,7 +16,6 @@ from calmtin.core.engine.feel import Feel, feels
 from calmtin.core.engine.firmness import flow_point_c, read, set_point_c, why_not
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.materials import Material
-from calmtin.core.process.fill import POUR_MARGIN_C
 from calmtin.core.process.grain import SCHOOLS, Cooling, GrainRisk, grain_risk
 from calmtin.formulas.models import Formula, Line, Version
 from calmtin.pictures.curve import HIGHEST_C, LOWEST_C, SofteningCurve, softening_curve
@@ -24,6 +23,7 @@ from calmtin.pictures.ladder import Ladder, Pin, SmallLadder, ladder, small_ladd
 from calmtin.pictures.section import TinSection, tin_section
 
 SKIN_C = 33.0
+WORTH_SAYING = 0.2  # rungs by which a day and two weeks must differ to be told
 CURVE_C = np.linspace(LOWEST_C, HIGHEST_C, 61)
 
 
@@ -67,13 +67,15 @@ class Unpredicted:
 class Firmness:
     """Everything read off the engine for one composition, as it will be used: whipped where it is.
 
-    `in_pot` is the rung in the room before whipping, where it is whipped.
+    `in_pot` is the rung in the room before whipping, where it is whipped; `after_day` the
+    rung a day after the pour, where that differs from what it comes to in two weeks.
     """
 
     overrun: float
     blended: Blend
     room: AtTemperature
     in_pot: float | None
+    after_day: float | None
     places: list[AtTemperature]
     small_ladders: list[SmallLadder]
     hold: Hold | None
@@ -100,14 +102,8 @@ def bench_places(bench: Bench) -> list[tuple[str, float]]:
 
 
 def grain_of(version: Version, firmness: Firmness) -> GrainRisk:
-    """Return the grain risk of a version as it is cooled, poured a little above its haze."""
-    return grain_risk(
-        firmness.blended,
-        cast(Cooling, version.cooling),
-        pour_c=None if firmness.set_c is None else firmness.set_c + POUR_MARGIN_C,
-        set_c=firmness.set_c,
-        is_whipped=version.overrun_pct > 0,
-    )
+    """Return the grain risk of a version as it is cooled."""
+    return grain_risk(firmness.blended, cast(Cooling, version.cooling))
 
 
 def firmness_of(
@@ -151,11 +147,13 @@ def firmness_of(
             kind.hold_c, kind.hold_rung, float(read(blended, [kind.hold_c], overrun=overrun).rung[0])
         )
     in_pot = float(read(blended, [bench.room_c]).rung[0]) if overrun > 0.0 else None
+    after_day = float(read(blended, [bench.room_c], overrun=overrun, age_days=1.0).rung[0])
     return Firmness(
         overrun=overrun,
         blended=blended,
         room=room,
         in_pot=in_pot,
+        after_day=after_day if room.rung - after_day > WORTH_SAYING else None,
         places=at,
         small_ladders=[
             small_ladder(place.name, temp(place.temp_c, unit), place.rung, place.low, place.high)

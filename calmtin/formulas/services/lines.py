@@ -7,7 +7,7 @@ from typing import Any
 
 from django.db.models import Max
 
-from calmtin.core.cautions.ceilings import fit_factor
+from calmtin.core.cautions.ceilings import fitted_scents
 from calmtin.core.composition import MOST_LINES, THOUSANDTH, WHOLE, scaled_to
 from calmtin.core.data.loader import ceilings, scent_facts
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
@@ -99,24 +99,29 @@ def set_all(user: Any, version: Version, *, amounts: dict[str, Decimal], unit: s
 
 
 def fit_scents(user: Any, version: Version, *, seen: int) -> Version:
-    """Bring all scents down together until the strictest ceiling holds; the rest takes up what is freed."""
+    """Bring scents down until every ceiling holds: each to its own limit, then all to the sum.
+
+    The balancing line takes up what is freed.
+    """
     with edit(user, version, seen) as (draft, shelf):
         formula = draft.formula
         scents = [line for line in draft.lines.all() if shelf[line.material].group == "scent"]
-        factor = fit_factor(
+        fitted = fitted_scents(
             [(shelf[line.material], float(line.percent)) for line in scents],
             scent_facts(),
             ceilings()[formula.audience],
             sees_sun=formula.sees_sun,
         )
-        for line in scents:
+        for line, percent in zip(scents, fitted, strict=True):
+            # Rounded first, so that the crumbs of a float do not cost a thousandth.
+            exact = Decimal(repr(round(percent, 6))).quantize(THOUSANDTH, rounding=ROUND_FLOOR)
+            if exact == line.percent:
+                continue
             if line.is_locked or line.is_balancing:
                 raise DoesNotAddUp(
                     f"{shelf[line.material].label} is locked. Unlock it first.", field="percent"
                 )
-            # Rounded first, so that the crumbs of a float do not cost a thousandth.
-            fitted = Decimal(repr(round(float(line.percent) * factor, 6)))
-            line.percent = fitted.quantize(THOUSANDTH, rounding=ROUND_FLOOR)
+            line.percent = exact
             line.save(update_fields=["percent"])
         rebalance(draft, shelf)
     return draft

@@ -10,9 +10,8 @@ from django.views.decorators.http import require_http_methods, require_safe
 from calmtin.accounts.queries import bench_of
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
-from calmtin.core.composition import masses
 from calmtin.core.errors import CalmTinError
-from calmtin.core.process.weighing import share_out, too_small, whole_steps
+from calmtin.core.process.weighing import too_small, weigh_sheet, whole_steps
 from calmtin.formulas import services
 from calmtin.formulas.forms.formula import BranchForm
 from calmtin.formulas.queries.formula import formula_view
@@ -52,7 +51,7 @@ def sheet(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     view, step = formula_view(version, shelf_for(request.user), bench), bench.scale_step_g
     items = [item for group in view.groups for item in group.lines if item.line.percent > 0]
     batch = whole_steps(version.batch_g, step)
-    grams = share_out(masses([item.line.percent for item in items], batch), step) if items else []
+    grams = weigh_sheet([item.line.percent for item in items], batch, step) if items else []
     rows = [(item, weight, too_small(weight, step)) for item, weight in zip(items, grams, strict=True)]
     context = {"view": view, "rows": rows, "batch": batch, "today": timezone.localdate()}
     return render(request, "formulas/sheet.html", context)

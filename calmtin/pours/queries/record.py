@@ -9,10 +9,12 @@ from decimal import Decimal
 from typing import Any
 
 from calmtin.accounts.models import Bench
+from calmtin.core.cautions.case import Caution
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.weighing import too_small
+from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries.lots import cost_of
 from calmtin.pictures.section import TinSection, tin_section
@@ -50,6 +52,7 @@ class PourView:
     checks: list[CheckView]
     verdict: str
     cost: tuple[Decimal, bool] | None
+    cautions: list[Caution]
 
     @property
     def weighed(self) -> int:
@@ -121,10 +124,29 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         so_far=firmness_of(actual_parts(pour, shelf), formula, bench, overrun=overrun),
         checks=checks,
         verdict=verdict_of(pour),
+        cautions=_cautions(pour, rows, weight, shelf, bench),
         cost=cost_of(
             pour.owner, [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()]
         ),
     )
+
+
+def _cautions(
+    pour: Pour, rows: list[WeighRow], weight: Decimal, shelf: Shelf, bench: Bench
+) -> list[Caution]:
+    """Return what the weights bring that the plan did not: a scent weighed double, say.
+
+    Lines that are still to be weighed count as planned.
+    """
+    if not weight:
+        return []
+
+    def found(masses: list[tuple[Material, float]]) -> list[Caution]:
+        total = sum(mass for _, mass in masses) or 1.0
+        percents = [(material, round(100.0 * mass / total, 4)) for material, mass in masses]
+        return cautions_for(percents, pour.version, bench, batch_g=pour.batch_g)
+
+    return told_at_once(found(actual_parts(pour, shelf)), found(planned_parts(pour, shelf)))
 
 
 def _pot(in_pot: Sequence[tuple[WeighRow, Decimal]], batch_g: Decimal) -> TinSection:

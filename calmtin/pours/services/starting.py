@@ -14,9 +14,8 @@ from django.utils import timezone
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.codes import codes_for
-from calmtin.core.composition import masses
 from calmtin.core.process.fill import FillPlan
-from calmtin.core.process.weighing import share_out
+from calmtin.core.process.weighing import weigh_sheet
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import EditedElsewhere, freeze
@@ -67,7 +66,7 @@ def start_pour(
         started_at=started_at or timezone.now(),
     )
     lines = [line for line, _ in lines_with_materials(version, shelf_for(user)) if line.percent > 0]
-    planned = share_out(masses([line.percent for line in lines], plan.batch_g), scale_step_g)
+    planned = weigh_sheet([line.percent for line in lines], plan.batch_g, scale_step_g)
     for position, (line, grams) in enumerate(zip(lines, planned, strict=True)):
         pour.lines.create(
             position=position,

@@ -13,12 +13,11 @@ from calmtin.accounts.queries import bench_of
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
-from calmtin.core.composition import masses
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
 from calmtin.core.process.fill import FillPlan, plan_fill
-from calmtin.core.process.weighing import share_out, too_small
+from calmtin.core.process.weighing import too_small, weigh_sheet
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import container_for, containers_for, shelf_for
@@ -94,7 +93,7 @@ def _sheet(request: HttpRequest, version: Version, plan: FillPlan, step: Decimal
     """Return what the weigh sheet will say, so that the plan shows it already."""
     shelf = shelf_for(request.user)
     pairs = [pair for pair in lines_with_materials(version, shelf) if pair[0].percent > 0]
-    grams = share_out(masses([line.percent for line, _ in pairs], plan.batch_g), step)
+    grams = weigh_sheet([line.percent for line, _ in pairs], plan.batch_g, step)
     return [
         {"line": line, "material": material, "grams": weight, "is_small": too_small(weight, step)}
         for (line, material), weight in zip(pairs, grams, strict=True)
