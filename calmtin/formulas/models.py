@@ -349,10 +349,10 @@ guard(
 )
 guard(
     "version_update",
-    "UPDATE OF batch_g, overrun_pct, cooling, number, formula_id, poured_at",
+    "UPDATE OF batch_g, overrun_pct, cooling, number, formula_id",
     "formulas_version",
     "a poured version never changes",
-    when="OLD.poured_at IS NOT NULL AND (NEW.poured_at IS NULL OR NEW.batch_g <> OLD.batch_g"
+    when="OLD.poured_at IS NOT NULL AND (NEW.batch_g <> OLD.batch_g"
     " OR NEW.overrun_pct <> OLD.overrun_pct OR NEW.cooling <> OLD.cooling OR NEW.number <> OLD.number"
     " OR NEW.formula_id <> OLD.formula_id)",
 )

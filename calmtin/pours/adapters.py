@@ -6,6 +6,7 @@ from datetime import timedelta
 from decimal import Decimal
 
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.process.fill import overrun_of_jar
 from calmtin.pours.models import Check, Pour, WeighLine
 
 
@@ -38,3 +39,12 @@ def overrun_of(pour: Pour) -> float:
 def age_days(pour: Pour, check: Check) -> float:
     """Return how old a pour was when it was looked at, days."""
     return max(0.0, (check.made_at - (pour.poured_at or pour.started_at)) / timedelta(days=1))
+
+
+def jar_overrun_pct(pour: Pour, shelf: Shelf, jar_ml: Decimal, net_g: Decimal) -> int:
+    """Return the gain in volume, %, from one jar of known volume: unwhipped density times ml over grams.
+
+    Raises `CalmTinError` for a jar that holds more than fits.
+    """
+    overrun = overrun_of_jar(actual_parts(pour, shelf), float(jar_ml), float(net_g))
+    return round(100 * overrun)

@@ -56,6 +56,9 @@ class CheckForm(forms.Form):
     )
     verdict = forms.ChoiceField(choices=Check.Verdict.choices, required=False, widget=forms.RadioSelect)
     notes = forms.CharField(required=False, max_length=4000, widget=forms.Textarea)
+    overrun = NumberField(high=300.0, unit="%", places=0, required=False, label="The gain in volume")
+    jar_ml = NumberField(low=1.0, high=20_000.0, unit="ml", places=1, required=False, label="The jar")
+    jar_g = NumberField(low=0.5, high=20_000.0, unit="g", places=2, required=False, label="What is in it")
 
     def __init__(self, *args: Any, rungs: list[tuple[str, str]], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -64,7 +67,10 @@ class CheckForm(forms.Form):
     def clean(self) -> dict[str, Any]:
         """Refuse a result that says nothing."""
         data = super().clean() or {}
-        if not self.errors and not (data.get("felt_rung") or data.get("verdict") or data.get("notes")):
+        if not self.errors and (data["jar_ml"] is None) != (data["jar_g"] is None):
+            self.add_error("jar_g", "Give both: what the jar holds, and what its filling weighs.")
+        told = ("felt_rung", "verdict", "notes", "overrun", "jar_g")
+        if not self.errors and all(data.get(name) in (None, "") for name in told):
             self.add_error(
                 "felt_rung", "Choose a rung, a verdict, or write a note: there is nothing to keep yet."
             )

@@ -37,6 +37,8 @@ class Pour(Owned):
     pour_c = models.FloatField(null=True, help_text="none where nothing in it sets")
     started_at = models.DateTimeField(default=timezone.now)
     poured_at = models.DateTimeField(null=True, blank=True)
+    called_off_at = models.DateTimeField(null=True, blank=True)
+    called_off_why = models.CharField(max_length=200, blank=True)
 
     class Meta:
         ordering = ["-started_at", "-pk"]
@@ -54,7 +56,7 @@ class Pour(Owned):
     @property
     def is_weighing(self) -> bool:
         """Whether it is still on the scale."""
-        return self.poured_at is None
+        return self.poured_at is None and self.called_off_at is None
 
 
 class WeighLine(Owned):
@@ -149,11 +151,20 @@ guard("weighline_delete", "DELETE", "pours_weighline", "a weigh sheet never chan
 guard("pour_delete", "DELETE", "pours_pour", "a pour is never removed")
 guard(
     "pour_update",
-    "UPDATE OF poured_at, version_id, owner_id, code, batch_g",
+    "UPDATE OF poured_at, called_off_at, version_id, owner_id, code, batch_g",
     "pours_pour",
     "a pour that was closed stays so",
-    when="(OLD.poured_at IS NOT NULL AND NEW.poured_at IS NULL) OR NEW.version_id <> OLD.version_id"
+    when="(OLD.poured_at IS NOT NULL AND NEW.poured_at IS NULL)"
+    " OR (OLD.called_off_at IS NOT NULL AND NEW.called_off_at IS NULL) OR NEW.version_id <> OLD.version_id"
     " OR NEW.owner_id <> OLD.owner_id OR NEW.code <> OLD.code OR NEW.batch_g <> OLD.batch_g",
+)
+guard(
+    "version_unpour",
+    "UPDATE OF poured_at",
+    "formulas_version",
+    "a poured version never changes",
+    when="OLD.poured_at IS NOT NULL AND NEW.poured_at IS NULL AND EXISTS"
+    " (SELECT 1 FROM pours_pour p WHERE p.version_id = OLD.id AND p.called_off_at IS NULL)",
 )
 guard(
     "weighin_insert",
@@ -161,5 +172,5 @@ guard(
     "pours_weighin",
     "this pour is closed",
     when="EXISTS (SELECT 1 FROM pours_weighline l JOIN pours_pour p ON p.id = l.pour_id"
-    " WHERE l.id = NEW.line_id AND p.poured_at IS NOT NULL)",
+    " WHERE l.id = NEW.line_id AND (p.poured_at IS NOT NULL OR p.called_off_at IS NOT NULL))",
 )

@@ -10,6 +10,7 @@ urlpatterns = [
     path("pours/<row:pk>/weigh/<row:position>/", pour.weigh, name="weigh"),
     path("pours/<row:pk>/take-back/", pour.take_back, name="take_back"),
     path("pours/<row:pk>/finish/", pour.finish, name="finish"),
+    path("pours/<row:pk>/call-off/", pour.call_off, name="call_off"),
     path("pours/<row:pk>/check/", pour.check, name="check"),
     path("formulas/<row:pk>/v/<row:number>/fill/", fill.fill, name="fill"),
     path("formulas/<row:pk>/pours/", pour.history, name="history"),

@@ -57,6 +57,17 @@ class BrowserCase(FlushesRecords, StaticLiveServerTestCase):
         self.assertEqual(self.complaints, [])
         super().tearDown()
 
+    def phone(self) -> Page:
+        """Open the signed-in bench on a phone's screen, to be pressed with a finger."""
+        context = self.browser.new_context(
+            viewport={"width": 390, "height": 844},
+            has_touch=True,
+            is_mobile=True,
+            storage_state=self.context.storage_state(),
+        )
+        self.addCleanup(context.close)
+        return context.new_page()
+
     def new_page(self) -> Page:
         """Open another tab; whatever its console complains of fails the test."""
         page = self.context.new_page()

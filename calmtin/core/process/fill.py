@@ -105,6 +105,24 @@ def blend_density(parts: Sequence[tuple[Material, float]], temp_c: float | None 
     return total / volume
 
 
+def overrun_of_jar(parts: Sequence[tuple[Material, float]], jar_ml: float, net_g: float) -> float:
+    """Return the gain in volume by whipping from one jar that was weighed full, as a share.
+
+    overrun = density unwhipped x ml / grams - 1; a little below 0 counts as 0. Raises
+    `DoesNotFit` where the jar cannot hold so much.
+
+    >>> from calmtin.core.data.loader import library
+    >>> round(overrun_of_jar([(library()["shea_refined"], 1.0)], 100.0, 61.0), 2)
+    0.51
+    """
+    overrun = blend_density(parts) * jar_ml / net_g - 1.0
+    if overrun < -0.15:
+        raise DoesNotFit("So much does not fit into that jar. Check the ml and the grams.", field="jar_g")
+    if overrun > 3.0:
+        raise DoesNotFit("So little is in that jar? Check the ml and the grams.", field="jar_g")
+    return max(overrun, 0.0)
+
+
 def plan_fill(
     parts: Sequence[tuple[Material, float]],
     container: Container,

@@ -13,6 +13,7 @@ from calmtin.accounts.models import Bench
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Layer, Material
 from calmtin.core.process.weighing import share_out
+from calmtin.core.solver.equivalents import usual_wax
 from calmtin.core.solver.problem import Limits
 from calmtin.core.solver.search import Solution
 from calmtin.core.solver.space import Space
@@ -71,6 +72,20 @@ class Proposal:
     def ways_out(self) -> list[str]:
         """What would let it be met."""
         return [say_way_out(way) for way in self.solution.ways_out] if self.solution else []
+
+    @property
+    def beyond(self) -> list[str]:
+        """The layers that lie outside the kind's usual range: "23 % wax where a gloss usually has 3–10"."""
+        kind, found = self.version.formula.kind_facts, []
+        for layer, (low, high) in kind.ranges.items():
+            lines = [line for line in self.lines if line.after and line.after.layer == layer]
+            share = float(sum((line.now for line in lines), Decimal(0)))
+            if layer == "wax":
+                low, high = usual_wax((low, high), [(line.shown, float(line.now)) for line in lines])
+            if lines and not low - 0.05 <= share <= high + 0.05:
+                name, short = layer.replace("_", " "), kind.name.split(",")[0].lower()
+                found.append(f"{share:.0f} % {name} where a {short} usually has {low:.0f}–{high:.0f}")
+        return found
 
     @property
     def is_met(self) -> bool:

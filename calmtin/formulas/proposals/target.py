@@ -22,6 +22,7 @@ def propose_target(
     spans: Mapping[str, Span],
     *,
     stop: Stop = never,
+    with_ways_out: bool = True,
 ) -> Proposal:
     """Return the least change that meets `target` within `spans`, percents by line key or by layer."""
     pairs = lines_with_materials(version, shelf)
@@ -36,5 +37,5 @@ def propose_target(
     parts = [(material, float(line.percent)) for line, material in pairs]
     limits = Limits(locked, {s: r for s, r in ranges.items() if s not in locked}, layers, held - locked)
     target = replace(target, overrun=version.overrun)
-    solution = solve(parts, target, limits, stop=stop)
+    solution = solve(parts, target, limits, stop=stop, with_ways_out=with_ways_out)
     return proposal_of(version, pairs, [m for _, m in pairs], solution, bench, limits)

@@ -12,10 +12,10 @@ from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.cautions.rules import all_cautions
 from calmtin.core.composition import masses
 from calmtin.core.data.loader import ceilings, scent_facts
-from calmtin.core.engine.equivalents import beeswax_for
 from calmtin.core.kinds import Kind
 from calmtin.core.materials import LAYERS, Layer, Material, Shelf
 from calmtin.core.process.grain import GrainRisk
+from calmtin.core.solver.equivalents import usual_wax
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Formula, Line, Version
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of, grain_of
@@ -109,7 +109,7 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
     groups = []
     for layer in LAYERS:
         members = [view for view in views if view.material.layer == layer]
-        usual = usual_range(version.formula.kind_facts, layer, members, shelf)
+        usual = usual_range(version.formula.kind_facts, layer, members)
         if not members:
             continue
         total = sum((view.line.percent for view in members), Decimal(0))
@@ -139,25 +139,15 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
     )
 
 
-def usual_range(
-    kind: Kind, layer: Layer, members: Sequence[LineView], shelf: Shelf
-) -> tuple[float, float] | None:
+def usual_range(kind: Kind, layer: Layer, members: Sequence[LineView]) -> tuple[float, float] | None:
     """Return the kind's usual range of a layer, %; a range for wax is told for the waxes that are in it.
 
     The kind's own is for beeswax; a stronger wax needs less to do the same.
     """
     usual = kind.ranges.get(layer)
-    weight = float(sum((view.line.percent for view in members), Decimal(0)))
-    if usual is None or layer != "wax" or weight <= 0.0:
+    if usual is None or layer != "wax":
         return usual
-    beeswax, oil = shelf["beeswax_yellow"], shelf["sunflower_high_oleic"]
-    does = sum(
-        float(view.line.percent) * beeswax_for(view.material, beeswax, oil)
-        for view in members
-        if view.material.fractions
-    )
-    strength = does / weight if does else 1.0
-    return usual[0] / strength, usual[1] / strength
+    return usual_wax(usual, [(view.material, float(view.line.percent)) for view in members])
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from calmtin.formulas.services.lifecycle import (
     rename,
     start_formula,
     start_next_version,
+    thaw,
 )
 from calmtin.formulas.services.lines import (
     add_line,
@@ -48,6 +49,7 @@ __all__ = [
     "settle_on_top",
     "start_formula",
     "start_next_version",
+    "thaw",
     "trade",
     "undo",
 ]

@@ -7,7 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import Max, QuerySet
 from django.utils import timezone
 
 from calmtin.common.once import sent_once
@@ -136,6 +136,18 @@ def copy_version(version: Version, lines: Iterable[Line], **changes: Any) -> Ver
         line._state.adding = True
         line.save()
     return made
+
+
+@transaction.atomic
+def thaw(user: Any, version: Version) -> Version:
+    """Make a version a draft again, because the only pour of it was called off.
+
+    Only whoever calls a pour off may ask for it; the database refuses it while a pour stands.
+    """
+    read_again(user, version)
+    QuerySet(Version).filter(pk=version.pk).update(poured_at=None)
+    version.refresh_from_db()
+    return version
 
 
 @transaction.atomic

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect
+from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
@@ -28,13 +28,19 @@ def target(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     form = TargetForm(version, bench.temperature_unit, request.GET)
     view = formula_view(version, shelf, bench)
     context: dict[str, Any] = {"view": view, "form": form}
+    # The verdict comes first; the page asks for the ways out once it shows it.
+    asks_ways = "ways" in request.GET
     if view.line_count and form.is_valid():
         try:
             target = form.target(bench.room_c)
             with solving_turn(request) as stop:
-                context["proposal"] = propose_target(version, shelf, bench, target, form.spans, stop=stop)
+                context["proposal"] = propose_target(
+                    version, shelf, bench, target, form.spans, stop=stop, with_ways_out=asks_ways
+                )
         except CalmTinError as refused:
             context["problem"] = refused.sentence
+    if asks_ways:
+        return render(request, "formulas/_ways_out.html", context)
     return page_or_fragment(request, "formulas/target.html", "formulas/_target.html", context)
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from django.db.models import QuerySet
+
 from calmtin.accounts.models import Bench
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.engine.trio import trio_of
@@ -31,12 +33,15 @@ class HistoryRow:
     verdict: str
 
 
+def _pours_of(formula: Formula) -> QuerySet[Pour]:
+    """Return the pours of a formula that count: not those that were called off."""
+    return Pour.objects.filter(version__formula=formula, called_off_at=None)
+
+
 def history(formula: Formula, shelf: Shelf, bench: Bench) -> list[HistoryRow]:
     """Return the formula's pours, newest first: planned, actual and felt at one temperature."""
     pours = (
-        Pour.objects.filter(version__formula=formula)
-        .select_related("version__formula")
-        .prefetch_related("lines__weigh_ins", "checks")
+        _pours_of(formula).select_related("version__formula").prefetch_related("lines__weigh_ins", "checks")
     )
     rows = []
     for pour in pours:
@@ -64,7 +69,9 @@ def pins_for(formula: Formula) -> list[Pin]:
 
     room_c = bench_of(formula.owner).room_c
     pins = []
-    for pour in Pour.objects.filter(version__formula=formula).prefetch_related("checks"):
+    for pour in Pour.objects.filter(version__formula=formula, called_off_at=None).prefetch_related(
+        "checks"
+    ):
         for check in pour.checks.all():
             if check.felt_rung is None or abs(check.temp_c - room_c) > NEAR_ROOM_C:
                 continue
@@ -76,7 +83,9 @@ def pins_for(formula: Formula) -> list[Pin]:
 def marks_for(formula: Formula, shelf: Shelf) -> list[Mark]:
     """Return the formula's pours by what was really weighed, for its trio map."""
     marks = []
-    pours = Pour.objects.filter(version__formula=formula).select_related("version__formula")
+    pours = Pour.objects.filter(version__formula=formula, called_off_at=None).select_related(
+        "version__formula"
+    )
     for pour in pours.prefetch_related("lines__weigh_ins", "checks"):
         parts = actual_parts(pour, shelf)
         if pour.is_weighing or not any(mass > 0 for _, mass in parts):

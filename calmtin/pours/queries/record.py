@@ -134,7 +134,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
 def _cautions(
     pour: Pour, rows: list[WeighRow], weight: Decimal, shelf: Shelf, bench: Bench
 ) -> list[Caution]:
-    """Return what the weights bring that the plan did not: a scent weighed double, say.
+    """Return what the weights bring that the formula did not: a scent weighed double, say.
 
     Lines that are still to be weighed count as planned.
     """
@@ -146,7 +146,8 @@ def _cautions(
         percents = [(material, round(100.0 * mass / total, 4)) for material, mass in masses]
         return cautions_for(percents, pour.version, bench, batch_g=pour.batch_g)
 
-    return told_at_once(found(actual_parts(pour, shelf)), found(planned_parts(pour, shelf)))
+    formula = [(shelf[line.material], float(line.percent)) for line in pour.lines.all()]
+    return told_at_once(found(actual_parts(pour, shelf)), found(formula))
 
 
 def _pot(in_pot: Sequence[tuple[WeighRow, Decimal]], batch_g: Decimal) -> TinSection:

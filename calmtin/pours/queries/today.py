@@ -41,6 +41,7 @@ def today(user: Any, shelf: Shelf) -> Today:
     """Return what waits for the maker."""
     pours = (
         Pour.objects.of(user)
+        .filter(called_off_at=None)
         .select_related("version__formula")
         .prefetch_related("lines__weigh_ins", "checks", "version__lines")
     )

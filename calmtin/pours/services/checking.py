@@ -31,6 +31,8 @@ def record_check(
 ) -> Check:
     """Add a result to a pour; earlier results stay."""
     read_again(user, pour)
+    if pour.called_off_at is not None:
+        raise CalmTinError("This pour was called off, so there is nothing to judge.", field="verdict")
     if pour.is_weighing:
         raise CalmTinError("Finish weighing first; then there is something to judge.", field="verdict")
     check(temp_c, CHECK_C, name="The temperature", field="temp", unit="°C")

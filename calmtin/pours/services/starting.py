@@ -14,13 +14,16 @@ from django.utils import timezone
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.codes import codes_for
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import check_text
 from calmtin.core.process.fill import FillPlan
 from calmtin.core.process.weighing import weigh_sheet
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Formula, Version
-from calmtin.formulas.services import EditedElsewhere, freeze
+from calmtin.formulas.services import EditedElsewhere, freeze, thaw
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours.models import Pour
+from calmtin.pours.services.weighing import take_back
 
 
 @sent_once
@@ -86,3 +89,25 @@ def _code(user: Any, formula: Formula, number: int) -> str:
         formula.save(update_fields=["code"])
     codes = (f"{formula.code}-{n:02d}" for n in count(number))
     return next(code for code in codes if not Pour.objects.of(user).filter(code=code).exists())
+
+
+@transaction.atomic
+def call_off(user: Any, pour: Pour, *, reason: str) -> Pour:
+    """Call off a pour that was started by mistake: it stays as called off, and its stock is put back.
+
+    The version is a draft again where nothing else was poured from it. Raises
+    `CalmTinError` once the sheet is closed, or without a reason.
+    """
+    read_again(user, pour)
+    if not pour.is_weighing:
+        raise CalmTinError("Only a pour that is still on the scale can be called off.", field="reason")
+    if not reason.strip():
+        raise CalmTinError("Say why: the wrong formula, started twice.", field="reason")
+    check_text(reason, 200, name="The reason", field="reason")
+    while take_back(user, pour):
+        pass
+    pour.called_off_at, pour.called_off_why = timezone.now(), reason.strip()
+    pour.save(update_fields=["called_off_at", "called_off_why"])
+    if not Pour.objects.filter(version_id=pour.version_id, called_off_at=None).exists():
+        thaw(user, pour.version)
+    return pour

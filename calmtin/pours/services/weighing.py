@@ -69,8 +69,9 @@ def finish_weighing(user: Any, pour: Pour, *, poured_at: datetime | None = None)
     Raises `CalmTinError` while a line has no weight, or when nothing has any.
     """
     read_again(user, pour)
-    if not pour.is_weighing:
+    if pour.poured_at is not None:
         return pour
+    _refuse_poured(pour)
     shelf = shelf_for(user)
     newest = {line: _newest(line) for line in pour.lines.prefetch_related("weigh_ins")}
     missing = [shelf[li.material].label for li, w in newest.items() if w is None or w.grams is None]
@@ -97,6 +98,8 @@ def _put_back(user: Any, reading: WeighIn | None) -> None:
 
 
 def _refuse_poured(pour: Pour) -> None:
+    if pour.called_off_at is not None:
+        raise CalmTinError("This pour was called off. Start another one.", field="grams")
     if not pour.is_weighing:
         raise CalmTinError(
             "This pour is closed, so its weights stay as they are. Add a check with a note instead.",

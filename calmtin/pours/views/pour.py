@@ -21,6 +21,7 @@ from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 from calmtin.formulas.models import Formula
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
+from calmtin.pours.adapters import jar_overrun_pct
 from calmtin.pours.forms import CheckForm, GramsForm
 from calmtin.pours.models import WeighLine
 from calmtin.pours.queries.history import history as history_query
@@ -64,6 +65,13 @@ def finish(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+def call_off(request: HttpRequest, pk: int) -> HttpResponse:
+    """Call off a pour that was started by mistake."""
+    reason = request.POST.get("reason", "")
+    return _act(request, pk, partial(services.call_off, reason=reason), then="pours:pour", at="reason")
+
+
+@require_POST
 def check(request: HttpRequest, pk: int) -> HttpResponse:
     """Add a result."""
     found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
@@ -72,6 +80,9 @@ def check(request: HttpRequest, pk: int) -> HttpResponse:
         data = form.cleaned_data
         degrees = float(data["temp"])
         try:
+            overrun = data["overrun"]
+            if data["jar_g"] is not None:
+                overrun = jar_overrun_pct(found, shelf_for(request.user), data["jar_ml"], data["jar_g"])
             services.record_check(
                 request.user,
                 found,
@@ -79,6 +90,7 @@ def check(request: HttpRequest, pk: int) -> HttpResponse:
                 felt_rung=Decimal(data["felt_rung"]) if data["felt_rung"] else None,
                 verdict=data["verdict"],
                 notes=data["notes"],
+                overrun_pct=None if overrun is None else int(overrun),
                 request_key=key_of(request),
             )
             messages.success(request, "Kept.")
@@ -106,22 +118,22 @@ def _rungs() -> list[tuple[str, str]]:
     return steps
 
 
-def _act(request: HttpRequest, pk: int, service: Any, then: str = "") -> HttpResponse:
+def _act(request: HttpRequest, pk: int, service: Any, then: str = "", at: str = "page") -> HttpResponse:
     found = pour_with_lines(request.user, pk=pk)
     try:
         service(request.user, found)
     except CalmTinError as refused:
-        return _show(request, pk, problem=refused.sentence, problem_at="page")
-    if then and request.htmx:
-        response = HttpResponse()
-        response["HX-Redirect"] = reverse("pours:pour", args=[pk])
-        return response
-    return redirect(then, pk=pk) if then else _show(request, pk)
+        return _show(request, pk, problem=refused.sentence, problem_at=at)
+    if then and not request.htmx:
+        return redirect(then, pk=pk)
+    return _show(request, pk)
 
 
 def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
     view = pour_view(found, shelf_for(request.user), bench)
+    if request.htmx and not found.is_weighing:
+        return HttpResponse(headers={"HX-Redirect": reverse("pours:pour", args=[pk])})
     if found.is_weighing:
         return page_or_fragment(request, "pours/weigh.html", "pours/_weigh.html", {"view": view, **context})
     room = celsius_to_fahrenheit(bench.room_c) if bench.temperature_unit == "F" else bench.room_c

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import lru_cache
 
 import numpy as np
 
+from calmtin.core.data.loader import library
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import network_values
 from calmtin.core.materials import Material
@@ -30,3 +32,21 @@ def beeswax_for(wax: Material, beeswax: Material, oil: Material) -> float:
         middle = (low + high) / 2.0
         low, high = (low, middle) if gel(wax, middle) > wanted else (middle, high)
     return max(GEL_PCT / high, 0.2)
+
+
+def usual_wax(usual: tuple[float, float], waxes: Sequence[tuple[Material, float]]) -> tuple[float, float]:
+    """Return a kind's usual range of wax, %, for the waxes used, to whole percents.
+
+    A kind's own range is told for beeswax; a stronger wax needs less to do the same.
+    """
+    strength = wax_strength(waxes)
+    return float(round(usual[0] / strength)), float(round(usual[1] / strength))
+
+
+def wax_strength(waxes: Sequence[tuple[Material, float]]) -> float:
+    """Return how many times as strong as beeswax a mixture of waxes is, gram for gram; 1 for none."""
+    weight = sum(grams for wax, grams in waxes if wax.fractions)
+    if weight <= 0.0:
+        return 1.0
+    beeswax, oil = library()["beeswax_yellow"], library()["sunflower_high_oleic"]
+    return sum(grams * beeswax_for(wax, beeswax, oil) for wax, grams in waxes if wax.fractions) / weight
