@@ -68,6 +68,7 @@ class Formula(Owned):
     created_at = models.DateTimeField(auto_now_add=True)
     touched_at = models.DateTimeField(auto_now=True)
     revision = models.PositiveIntegerField(default=0, help_text="counts the edits of name, kind and notes")
+    put_away_at = models.DateTimeField(null=True, blank=True, help_text="out of the lists since then")
     code = models.CharField(
         max_length=8, blank=True, help_text="what its pours are called by, once there is one"
     )

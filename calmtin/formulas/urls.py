@@ -49,6 +49,8 @@ urlpatterns = [
     path("paste/", paste.paste, name="paste"),
     path("<row:pk>/", formula.formula, name="formula"),
     path("<row:pk>/versions/", formula.versions, name="versions"),
+    path("<row:pk>/put-away/", lists.put_away, name="put_away"),
+    path("<row:pk>/bring-back/", lists.bring_back, name="bring_back"),
     path("<row:pk>/details/", formula.details, name="details"),
     path("<row:pk>/v/<row:number>/", include(version)),
 ]

@@ -232,8 +232,8 @@ class ContainerForm(StyledForm):
             elif data["full_g"] <= data["empty_g"]:
                 self.add_error("full_g", "Full of water it weighs more than empty.")
             else:
-                # Water at room temperature: 0.998 g/ml.
-                data["brim_ml"] = (data["full_g"] - data["empty_g"]) / WATER_G_ML
+                # Water at room temperature: 0.998 g/ml. A mould is weighed with every cavity full.
+                data["brim_ml"] = (data["full_g"] - data["empty_g"]) / WATER_G_ML / data["cavities"]
         return data
 
 

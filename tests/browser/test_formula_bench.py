@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from time import sleep
 
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from calmtin.core.data.loader import library
 from calmtin.formulas.services import start_formula
@@ -37,6 +38,30 @@ class Solving(BrowserCase):
         expect(page.locator("#ways-out li")).not_to_have_count(0)
         expect(page.locator("#ways-out .page-head")).to_have_count(0)
         self.assert_accessible()
+
+    def test_two_numbers_typed_in_a_row_with_a_slow_server(self) -> None:
+        page = self.open(f"/formulas/{self.formula('Headwind lip stick').pk}/")
+        page.keyboard.press("t")
+        expect(page.locator(".reading .big-number")).to_be_visible()
+
+        def slowly(route: Route) -> None:
+            self.answers += 1
+            sleep(2.0 if self.answers == 1 else 0.0)
+            route.continue_()
+
+        self.answers = 0
+        page.route("**/target/**", slowly)
+        rung = page.get_by_label("Rung at 21°")
+        rung.fill("7.5")
+        page.keyboard.press("Tab")
+        rung.focus()
+        page.keyboard.press("Control+a")
+        page.keyboard.type("6", delay=120)
+        page.wait_for_timeout(2500)
+        expect(rung).to_have_value("6")
+        page.keyboard.press("Enter")
+        expect(page.locator(".reading .big-number")).to_have_text("6.0")
+        expect(rung).to_have_value("6")
 
     def test_plant_wax_at_equal_firmness(self) -> None:
         page = self.open(f"/formulas/{self.formula('Headwind lip stick').pk}/")

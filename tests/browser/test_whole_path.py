@@ -89,6 +89,17 @@ class Corrected(BrowserCase):
         self.open(f"/formulas/{pour.version.formula_id}/", page)
         self.assertFalse(Pour.objects.get(pk=pour.pk).is_weighing)
 
+    def test_a_formula_put_away_and_brought_back(self) -> None:
+        page = self.open(f"/formulas/{self.formula('Slipway foot balm').pk}/")
+        page.get_by_role("link", name="Slipway foot balm").click()
+        page.get_by_role("button", name="Put it away").click()
+        expect(page.get_by_role("heading", name="Formulas")).to_be_visible()
+        expect(page.locator(".tins")).not_to_contain_text("Slipway")
+        page.get_by_text("Put away (1)").click()
+        self.assert_accessible()
+        page.get_by_role("button", name="Bring back Slipway foot balm").click()
+        expect(page.get_by_role("heading", name="Slipway foot balm")).to_be_visible()
+
     def test_how_far_it_was_whipped_from_one_jar(self) -> None:
         version = self.formula("Cox’s whipped butter").versions.get()
         pour = pour_of(version.formula.owner, version, done=True)

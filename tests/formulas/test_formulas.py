@@ -124,6 +124,20 @@ class Poured(WithSalve):
         self.assertEqual(self.percents()["olive_oil"], Decimal(69))
 
 
+class PutAway(WithSalve):
+    def test_out_of_the_lists_and_back_with_everything(self) -> None:
+        pour = pour_of(self.user, self.version, done=True)
+        self.assertContains(self.client.get("/"), self.formula.name)
+        self.assertRedirects(self.client.post(f"/formulas/{self.formula.pk}/put-away/"), "/formulas/")
+        self.assertEqual([view[0] for view in self.client.get("/formulas/").context["formulas"]], [])
+        self.assertContains(self.client.get("/formulas/"), "Put away (1)")
+        self.assertEqual(list(self.client.get("/").context["formulas"]), [])
+        self.assertEqual(self.client.get(f"/pours/{pour.pk}/").status_code, 200)
+        self.assertContains(self.client.get(f"/formulas/{self.formula.pk}/details/"), "Bring it back")
+        self.client.post(f"/formulas/{self.formula.pk}/bring-back/")
+        self.assertEqual(len(self.client.get("/formulas/").context["formulas"]), 1)
+
+
 class BadInput(WithSalve):
     def test_percent(self) -> None:
         wax = self.line("beeswax_yellow")

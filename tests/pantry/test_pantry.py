@@ -285,6 +285,8 @@ class Making(TestCase):
         row = OwnContainer.objects.get()
         self.assertAlmostEqual(row.brim_ml, 50.0, places=2)
         self.assertEqual(containers_for(self.user)[row.slug].usual_level, 0.9)
+        self.client.post("/pantry/containers/", {**tin, "name": "Six shells", "cavities": "6"})
+        self.assertAlmostEqual(OwnContainer.objects.get(name="Six shells").brim_ml, 50 / 6, places=2)
         bad = self.client.post("/pantry/containers/", {**tin, "full_g": "10"})
         self.assertContains(bad, "weighs more than empty")
         self.assertContains(bad, 'value="Shell tin"')
@@ -312,6 +314,12 @@ class Csv(TestCase):
         other = maker("bow")
         import_pantry(other, out)
         self.assertEqual(export_pantry(other, DAY), out)
+        again = import_pantry(other, out)
+        self.assertTrue(all("kept as it is" in outcome.words for outcome in again))
+        self.assertEqual(export_pantry(other, DAY), out)
+        # A second purchase just like the first is one more row than the shelf has.
+        import_pantry(other, out + out.splitlines()[-1])
+        self.assertEqual(Lot.objects.of(other).count(), 2)
 
     def test_one_bad_row_changes_nothing_and_is_named(self) -> None:
         text = self.file(self.lot(), self.lot("moon_dust"), self.lot(amount="-5"), self.lot())

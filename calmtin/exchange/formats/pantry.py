@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections import Counter
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -31,6 +32,8 @@ COLUMNS = (
     "best_before", "opened_on", "note",
 )  # fmt: skip
 MOST_ROWS = 20_000
+# A row that agrees with a lot in these is that lot; balance, note and opening change as it is used.
+SAME_LOT = ("material", "amount_g", "bought_on", "price")
 REQUIRED = ("what", "material")
 MOST_CHARS = {"note": 2000, "name": 80, "material": 80, "allergens": 120}
 PLACES = {"density": 3, "limit_pct": 3, "melt_low_c": 3, "melt_high_c": 3, "strength_pct": 3}
@@ -111,10 +114,11 @@ def preview(user: Any, text: str) -> list[Outcome]:
         raise CalmTinError(f"The header lacks the column {missing[0]}.", field="file")
     shelf = shelf_for(user)
     names = {m.name.lower(): slug for slug, m in shelf.items()}
+    here = Counter(Lot.objects.of(user).filter(voided_at=None).values_list(*SAME_LOT))
     outcomes: list[Outcome] = []
     for number, row in enumerate(rows, start=2):
         try:
-            outcomes.append(_outcome(number, row, shelf, names))
+            outcomes.append(_unless_here(_outcome(number, row, shelf, names), here))
         except CalmTinError as refused:
             outcomes.append(Outcome(number, refused.sentence, is_wrong=True))
     return outcomes
@@ -148,6 +152,18 @@ def _outcome(number: int, row: dict[str, Any], shelf: Shelf, names: dict[str, st
     return Outcome(
         number, f"adds a lot of {label}, {facts['amount_g'].normalize():f} g", facts=facts, what="lot"
     )
+
+
+def _unless_here(outcome: Outcome, here: Counter[tuple[Any, ...]]) -> Outcome:
+    """Keep a lot that is on the shelf already as it is; each one there answers for one row."""
+    if outcome.what != "lot" or outcome.facts is None:
+        return outcome
+    same = tuple(outcome.facts[name] for name in SAME_LOT)
+    if not here[same]:
+        return outcome
+    here[same] -= 1
+    words = outcome.words.removeprefix("adds ").capitalize()
+    return Outcome(outcome.row, f"{words}: on the shelf already, kept as it is", what="known")
 
 
 def _material_outcome(number: int, cells: dict[str, str], shelf: Shelf, names: dict[str, str]) -> Outcome:

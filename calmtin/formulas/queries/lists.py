@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import OuterRef, Subquery
+from django.db.models import OuterRef, QuerySet, Subquery
 from django.urls import reverse
 
 from calmtin.core.materials import Shelf
@@ -16,13 +16,18 @@ from calmtin.pictures.section import TinSection
 
 
 def formulas_of(user: Any) -> list[tuple[Formula, Version, TinSection]]:
-    """Return the maker's formulas, last touched first, with their newest version in small."""
+    """Return the formulas that are in use, last touched first, with their newest version in small."""
     shelf = shelf_for(user)
     found = []
-    for formula in Formula.objects.of(user).prefetch_related("versions__lines"):
+    for formula in Formula.objects.of(user).filter(put_away_at=None).prefetch_related("versions__lines"):
         newest = max(formula.versions.all(), key=lambda version: version.number)
         found.append((formula, newest, small_section(newest, shelf)))
     return found
+
+
+def put_away_of(user: Any) -> QuerySet[Formula]:
+    """Return the formulas that were put away, the last one first."""
+    return Formula.objects.of(user).exclude(put_away_at=None).order_by("-put_away_at")
 
 
 def small_section(version: Version, shelf: Shelf) -> TinSection:

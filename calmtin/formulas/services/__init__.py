@@ -6,7 +6,9 @@ from calmtin.formulas.services.drafts import EditedElsewhere, find_line, redo, u
 from calmtin.formulas.services.finishes import add_finish, branch, remove_finish, restore_finish
 from calmtin.formulas.services.lifecycle import (
     acknowledge,
+    bring_back,
     freeze,
+    put_away,
     rename,
     start_formula,
     start_next_version,
@@ -32,9 +34,11 @@ __all__ = [
     "apply_lines",
     "balance_with",
     "branch",
+    "bring_back",
     "find_line",
     "fit_scents",
     "freeze",
+    "put_away",
     "redo",
     "remove_finish",
     "remove_line",

@@ -98,6 +98,23 @@ def rename(
     return formula
 
 
+@transaction.atomic
+def put_away(user: Any, formula: Formula) -> None:
+    """Take a formula out of the lists; it keeps everything, and its pours stay where they are."""
+    read_again(user, formula)
+    if formula.put_away_at is None:
+        formula.put_away_at = timezone.now()
+        formula.save(update_fields=["put_away_at"])
+
+
+@transaction.atomic
+def bring_back(user: Any, formula: Formula) -> None:
+    """Put a formula that was put away back into the lists."""
+    read_again(user, formula)
+    formula.put_away_at = None
+    formula.save(update_fields=["put_away_at"])
+
+
 @sent_once
 @transaction.atomic
 def acknowledge(

@@ -5,16 +5,17 @@ from __future__ import annotations
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_http_methods, require_safe
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
 from calmtin.formulas.forms.formula import FormulaForm
+from calmtin.formulas.models import Formula
 from calmtin.formulas.proposals.starters import read_lines, worked_formulas
 from calmtin.formulas.proposals.turns import solving_turn
-from calmtin.formulas.queries.lists import formulas_of
+from calmtin.formulas.queries.lists import formulas_of, put_away_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.lots import costs_of, lots_of
 from calmtin.pantry.queries.shelf import FREE_FROM
@@ -23,7 +24,22 @@ from calmtin.pantry.queries.shelf import FREE_FROM
 @require_safe
 def formula_list(request: HttpRequest) -> HttpResponse:
     """Show the maker's formulas as small tins."""
-    return render(request, "formulas/list.html", {"formulas": formulas_of(request.user)})
+    context = {"formulas": formulas_of(request.user), "put_away": put_away_of(request.user)}
+    return render(request, "formulas/list.html", context)
+
+
+@require_POST
+def put_away(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a formula out of the lists."""
+    services.put_away(request.user, Formula.objects.own_or_404(request.user, pk=pk))
+    return redirect("formulas:list")
+
+
+@require_POST
+def bring_back(request: HttpRequest, pk: int) -> HttpResponse:
+    """Put a formula back into the lists."""
+    services.bring_back(request.user, Formula.objects.own_or_404(request.user, pk=pk))
+    return redirect("formulas:formula", pk=pk)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
