@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+from collections.abc import Callable
 from typing import Any, ClassVar
 
 from axe_playwright_python.sync_playwright import Axe
@@ -90,6 +91,14 @@ class BrowserCase(FlushesRecords, StaticLiveServerTestCase):
     def formula(self, name: str) -> Formula:
         """Return a formula of the demo bench."""
         return Formula.objects.get(name=name)
+
+    def wait_for(self, holds: Callable[[], bool]) -> None:
+        """Let the page go on until `holds` does, for five seconds at most."""
+        for _ in range(100):
+            if holds():
+                return
+            self.page.wait_for_timeout(50)
+        self.fail("It never came to that.")
 
     def settled(self, page: Page | None = None) -> None:
         """Wait until htmx has nothing under way."""
