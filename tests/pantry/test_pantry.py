@@ -160,8 +160,19 @@ class Ledger(TestCase):
         page = self.client.login(username="cox", password="oar-and-tallow-7") and self.client.get(
             f"/pours/{pour.pk}/"
         )
-        cost, is_whole = page.context["view"].cost
-        self.assertEqual((cost, is_whole), (wax * 5 / 100, False))
+        self.assertEqual(page.context["view"].cost.total, wax * 5 / 100)
+        oil = pour.lines.get(material="olive_oil").planned_g
+        self.assertContains(page, "The part that has a price cost")
+        self.assertContains(page, f"Olive oil {oil.normalize():f} g")
+        self.assertNotContains(page, " each.")
+
+    def test_a_plan_says_what_the_shelf_lacks(self) -> None:
+        lot_of(self.user, "beeswax_yellow", 5)
+        lot_of(self.user, "olive_oil", 5000)
+        self.client.login(username="cox", password="oar-and-tallow-7")
+        page = self.client.get(f"/formulas/{self.version.formula_id}/v/1/fill/")
+        self.assertContains(page, "the shelf has", 1)
+        self.assertContains(page, "the shelf has 5.0 g")
 
     def test_the_cost_shown_is_that_of_the_lot_used_next(self) -> None:
         late = lot_of(self.user, "beeswax_yellow", 100, price=9, best_before=date(2028, 1, 1))

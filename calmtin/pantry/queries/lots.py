@@ -65,15 +65,28 @@ def cost_of_100_g(costs: dict[str, Decimal], lines: list[tuple[str, Decimal]]) -
     return sum((costs[slug] * percent for slug, percent in lines), Decimal(0))
 
 
-def cost_of(user: Any, sources: list[str]) -> tuple[Decimal, bool] | None:
-    """Return what `sources` took from stock cost, and whether every lot had a price.
+def left_of(user: Any) -> dict[str, Decimal]:
+    """Return the grams that are left of each material that has a lot on the shelf."""
+    left: dict[str, Decimal] = defaultdict(Decimal)
+    for lot in Lot.objects.of(user).filter(voided_at=None).annotate(left=SumGrams("movements__grams")):
+        left[lot.material] += lot.left
+    return dict(left)
 
-    None when nothing was taken, or nothing that was has a price.
-    """
+
+@dataclass(frozen=True)
+class Cost:
+    """What was used cost, by the price of each lot, and the grams of each material that have a price."""
+
+    total: Decimal
+    priced_g: dict[str, Decimal]
+
+
+def cost_of(user: Any, sources: list[str]) -> Cost:
+    """Return what `sources` took from stock cost."""
     taken = Movement.objects.of(user).filter(source__in=sources).select_related("lot")
-    net: dict[Lot, Decimal] = defaultdict(Decimal)
+    total, priced = Decimal(0), dict[str, Decimal]()
     for movement in taken:
-        net[movement.lot] -= movement.grams
-    used = {lot: grams for lot, grams in net.items() if grams > 0}
-    priced = [grams * lot.cost_per_g for lot, grams in used.items() if lot.cost_per_g is not None]
-    return (sum(priced, Decimal(0)), len(priced) == len(used)) if priced else None
+        if movement.lot.cost_per_g is not None:
+            total -= movement.grams * movement.lot.cost_per_g
+            priced[movement.lot.material] = priced.get(movement.lot.material, Decimal(0)) - movement.grams
+    return Cost(total, {slug: grams for slug, grams in priced.items() if grams > 0})

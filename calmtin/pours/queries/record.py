@@ -16,7 +16,7 @@ from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.weighing import too_small
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
-from calmtin.pantry.queries.lots import cost_of
+from calmtin.pantry.queries.lots import Cost, cost_of
 from calmtin.pictures.section import TinSection, tin_section
 from calmtin.pours.adapters import actual_parts, age_days, newest_grams, overrun_of, planned_parts
 from calmtin.pours.models import Check, Pour, WeighLine
@@ -51,7 +51,7 @@ class PourView:
     so_far: Firmness | Unpredicted
     checks: list[CheckView]
     verdict: str
-    cost: tuple[Decimal, bool] | None
+    cost: Cost
     cautions: list[Caution]
 
     @property
@@ -60,9 +60,16 @@ class PourView:
         return sum(row.actual_g is not None for row in self.rows)
 
     @property
-    def cost_each(self) -> Decimal | None:
+    def cost_each(self) -> Decimal:
         """What one container's content cost."""
-        return None if self.cost is None else self.cost[0] / self.pour.count
+        return self.cost.total / self.pour.count
+
+    @property
+    def unpriced(self) -> list[tuple[Material, Decimal]]:
+        """What was weighed without a price: from a lot that has none, or from no lot at all."""
+        weighed = [(row.material, row.actual_g) for row in self.rows if row.actual_g]
+        rest = [(m, grams - self.cost.priced_g.get(m.slug, Decimal(0))) for m, grams in weighed]
+        return [(material, grams) for material, grams in rest if grams > 0]
 
     @property
     def shift(self) -> float:

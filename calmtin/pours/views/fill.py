@@ -21,6 +21,7 @@ from calmtin.core.process.weighing import too_small, weigh_sheet
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import container_for, containers_for, shelf_for
+from calmtin.pantry.queries.lots import left_of
 from calmtin.pours import services
 from calmtin.pours.forms import FillForm
 from calmtin.pours.queries.today import pourable
@@ -91,10 +92,17 @@ def _plan(request: HttpRequest, version: Version, data: dict[str, Any], step: De
 
 def _sheet(request: HttpRequest, version: Version, plan: FillPlan, step: Decimal) -> list[dict[str, Any]]:
     """Return what the weigh sheet will say, so that the plan shows it already."""
-    shelf = shelf_for(request.user)
+    shelf, left = shelf_for(request.user), left_of(request.user)
     pairs = [pair for pair in lines_with_materials(version, shelf) if pair[0].percent > 0]
     grams = weigh_sheet([line.percent for line, _ in pairs], plan.batch_g, step)
     return [
-        {"line": line, "material": material, "grams": weight, "is_small": too_small(weight, step)}
+        {
+            "line": line,
+            "material": material,
+            "grams": weight,
+            "is_small": too_small(weight, step),
+            # Only of what the maker keeps count of.
+            "left": left[line.material] if left.get(line.material, weight) < weight else None,
+        }
         for (line, material), weight in zip(pairs, grams, strict=True)
     ]
