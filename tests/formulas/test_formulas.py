@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from decimal import Decimal
 from uuid import uuid4
 
@@ -139,6 +140,22 @@ class PutAway(WithSalve):
 
 
 class BadInput(WithSalve):
+    def test_after_a_refusal_the_next_edit_is_taken(self) -> None:
+        """A refused edit must not leave the page with a revision that was never kept."""
+        wax = self.line("beeswax_yellow").key
+        nothing = {f"amount_{line.key}": "0" for line in self.version.lines.all()}
+        for path, data in (
+            ("lines/", {"material": "beeswax_yellow", "percent": "3"}),
+            ("lines/", {"material": "beeswax_yellow", "percent": "+3"}),
+            (f"lines/{wax}/percent/", {"percent": "400"}),
+            ("all/", {"unit": "g", "was": "g"} | nothing),
+        ):
+            refused = self.post(path, **data)
+            self.assertEqual(refused.status_code, 200, path)
+            seen = int(re.findall(r'name="seen" value="(\d+)"', refused.content.decode())[0])
+            self.version.refresh_from_db()
+            self.assertEqual(seen, self.version.revision, path)
+
     def test_percent(self) -> None:
         wax = self.line("beeswax_yellow")
         before = self.percents()

@@ -92,18 +92,23 @@ def find_line(version: Version, key: str) -> Line:
 @contextmanager
 def _counted(user: Any, version: Version, seen: int) -> Iterator[None]:
     """Count one edit of `version` if it is still at revision `seen`; undo it all on a refusal."""
-    with transaction.atomic():
-        read_again(user, version)
-        if version.revision != seen:
-            raise EditedElsewhere(
-                "This formula was changed in another tab or on another device. "
-                "You now see its latest state; your last change was not made.",
-                field="revision",
-            )
-        version.revision += 1
-        version.save(update_fields=["revision"])
-        yield
-        Formula.objects.filter(pk=version.formula_id).update(touched_at=timezone.now())
+    try:
+        with transaction.atomic():
+            read_again(user, version)
+            if version.revision != seen:
+                raise EditedElsewhere(
+                    "This formula was changed in another tab or on another device. "
+                    "You now see its latest state; your last change was not made.",
+                    field="revision",
+                )
+            version.revision += 1
+            version.save(update_fields=["revision"])
+            yield
+            Formula.objects.filter(pk=version.formula_id).update(touched_at=timezone.now())
+    except CalmTinError:
+        # The database took back what was begun; the row in hand must not keep it.
+        version.refresh_from_db()
+        raise
 
 
 def _state(version: Version) -> dict[str, Any]:
