@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from itertools import cycle
 from pathlib import Path
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -11,9 +12,10 @@ from jsonschema import Draft202012Validator
 
 from calmtin.accounts.models import User
 from calmtin.core.errors import CalmTinError
+from calmtin.core.process.grain import COOLINGS
 from calmtin.exchange.demo import load_demo
 from calmtin.exchange.formats.formula import import_formula, write_formula
-from calmtin.formulas.models import Formula, Version
+from calmtin.formulas.models import Audience, Formula, Version
 from tests.bench_data import draft, maker, salve
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -30,6 +32,15 @@ class Files(TestCase):
             again = draft(import_formula(user, text))
             self.assertEqual(write_formula(again), text)
         schema.validate(json.loads((DOCS / "example-formula.json").read_text()))
+
+    def test_every_cooling_route_and_audience_comes_back(self) -> None:
+        version = draft(salve(maker()))
+        other = maker("bow")
+        for audience, cooling in zip(Audience.values, cycle(COOLINGS), strict=False):
+            version.formula.audience, version.cooling = audience, cooling
+            text = write_formula(version)
+            again = draft(import_formula(other, text))
+            self.assertEqual(write_formula(again), text)
 
     def test_locks_and_balancing_come_along(self) -> None:
         user = maker()
