@@ -135,7 +135,12 @@ PAIRS = [
     ),
     ("summer", case(coconut_rbd=5, olive_oil=95), case(coconut_rbd=4.9, olive_oil=95.1)),
     ("too_small", case(olive_oil=99.9, lavender=0.1), case(olive_oil=99.8, lavender=0.2)),
-    ("allergens", case(sweet_almond_oil=100), case(olive_oil=100)),
+    ("allergens", case(sweet_almond_oil=100), case(olive_oil=95, colloidal_oatmeal=5)),
+    (
+        "cross_contact",
+        case(olive_oil=95, colloidal_oatmeal=5),
+        case(olive_oil=95, corn_starch=5),
+    ),
 ]
 
 

@@ -14,10 +14,23 @@ _CLAIM = re.compile(
     re.IGNORECASE,
 )
 
+OATS = frozenset({"colloidal_oatmeal"})
+
 
 def allergens_rule(case: Case) -> Iterator[Caution]:
-    """Name what the label must name."""
-    flags = sorted({a.replace("_", " ") for m, p in case.lines if p > 0.0 for a in m.allergens})
+    """Name what the label must name; what only comes along from the field is a note of its own."""
+    used = [material for material, percent in case.lines if percent > 0.0]
+    flags = sorted({a.replace("_", " ") for m in used if m.slug not in OATS for a in m.allergens})
+    if any(m.slug in OATS for m in used) and "wheat" not in flags:
+        yield Caution(
+            "note",
+            "cross_contact",
+            "",
+            "Oats may carry traces of wheat",
+            "They grow and are milled beside it.",
+            "Say so on the label, or use oats that are certified free of gluten.",
+            "Cross-contact, not an ingredient.",
+        )
     if flags:
         yield Caution(
             "note",
