@@ -7,8 +7,13 @@ from typing import Any
 
 from django import forms
 
-from calmtin.core.errors import UnreadableNumber
+from calmtin.core.errors import CalmTinError, UnreadableNumber
 from calmtin.core.units import read_number
+
+
+def refuse(form: forms.Form, refused: CalmTinError) -> None:
+    """Say a service's refusal at the field that it is about, or above the form where there is none."""
+    form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
 
 
 class NumberField(forms.CharField):

@@ -10,7 +10,8 @@ from django.conf import settings
 from django.db import models
 
 from calmtin.common.guards import guard, guard_record
-from calmtin.common.owned import Owned, Record, days_within, within
+from calmtin.common.numbers import SumGrams
+from calmtin.common.owned import Owned, OwnedQuerySet, Record, days_within, within
 from calmtin.core import limits
 from calmtin.core.materials import GROUPS
 
@@ -80,6 +81,15 @@ class Override(Owned):
         return f"{self.material}, own figures"
 
 
+class LotQuerySet(OwnedQuerySet):
+    """Lots, first to expire first."""
+
+    def with_left(self) -> LotQuerySet:
+        """Add `left`, g: the sum of each lot's ledger."""
+        # Grouping drops the model's own ordering, so it is said again.
+        return self.annotate(left=SumGrams("movements__grams")).order_by(*Lot._meta.ordering)
+
+
 class Lot(Owned):
     """One purchase of a material. What is left of it is the sum of its movements."""
 
@@ -94,6 +104,8 @@ class Lot(Owned):
     note = models.CharField(max_length=200, blank=True)
     added_at = models.DateTimeField(auto_now_add=True)
     voided_at = models.DateTimeField(null=True, blank=True, help_text="when it was taken off the shelf")
+
+    objects = LotQuerySet.as_manager()
 
     class Meta:
         ordering = [models.F("best_before").asc(nulls_last=True), "bought_on", "pk"]

@@ -20,7 +20,7 @@ from scipy.optimize import minimize_scalar
 from calmtin.core.data.loader import HERE, components, library, read_table
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import yield_values
-from calmtin.core.engine.ladder import raw_rungs
+from calmtin.core.engine.ladder import EXPONENT, raw_rungs
 from calmtin.core.materials import Material
 
 AT = np.array([21.0])
@@ -76,11 +76,13 @@ def miss_of(slug: str, beeswax: Material) -> Callable[[Material], float]:
         percent, rung = PASTES[slug]
         return lambda m: (gel(m, percent) - rung) ** 2
     row = next(row for row in read_table("waxes") if row["slug"] == slug)
-    harder = np.log10(float(row["rel_hardness_high"])) / 0.35  # rungs
+    harder = np.log10(float(row["rel_hardness_high"])) / (EXPONENT / 10.0)  # rungs
     factor = swap_factor(slug)
 
     def miss(m: Material) -> float:
-        hard = (gel(m, 10.0) - gel(beeswax, 10.0) - harder) / (HARDNESS_SD / np.log(10.0) / 0.35)
+        hard = (gel(m, 10.0) - gel(beeswax, 10.0) - harder) / (
+            HARDNESS_SD / np.log(10.0) / (EXPONENT / 10.0)
+        )
         swap = 0.0 if factor is None else (gel(m, 20.0 * factor) - gel(beeswax, 20.0)) / SWAP_SD
         return float(hard**2 + swap**2)
 

@@ -8,10 +8,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from calmtin.core.engine.blend import Blend
-from calmtin.core.engine.firmness import read
+from calmtin.core.engine.firmness import SKIN_C, read
 from calmtin.core.materials import Material
-
-SKIN_C = 33.0
 
 # Share of a full bar that a liquid of each skin feel adds to the film it leaves.
 _FILM = {"rich": 1.0, "sticky": 0.85, "medium": 0.7, "light": 0.4, "dry": 0.35}

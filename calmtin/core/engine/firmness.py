@@ -14,7 +14,7 @@ import numpy as np
 
 from calmtin.core.engine.bands import Prior, rung_bands
 from calmtin.core.engine.blend import Blend, Parts, blend, crystals
-from calmtin.core.engine.ladder import FLOWS_BELOW, raw_rungs
+from calmtin.core.engine.ladder import FLOWS_BELOW, raw_rungs, yield_of_rungs
 from calmtin.core.engine.law import liquid_yield, network_load, network_yield
 from calmtin.core.engine.solids import Array, first_haze_c, liquid_moles
 from calmtin.core.engine.storage import in_lower_form, still_to_come
@@ -169,7 +169,7 @@ def _never_too_sure(low: Array, rung: Array, high: Array) -> tuple[Array, Array]
 
 def _rung(raw_network: Array, liquid: Array) -> Array:
     """Return rungs, 0 to 10, of a network's raw rungs with what the liquid resists added."""
-    return np.asarray(np.clip(raw_rungs(FLOWS_BELOW * 10.0 ** (0.35 * raw_network) + liquid), 0.0, 10.0))
+    return np.asarray(np.clip(raw_rungs(yield_of_rungs(raw_network) + liquid), 0.0, 10.0))
 
 
 def _wax_part(blended: Blend, load: Array) -> Array:

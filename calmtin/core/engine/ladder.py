@@ -50,10 +50,10 @@ def to_rungs(yield_values: Array) -> Array:
     return np.asarray(np.clip(raw_rungs(yield_values), 0.0, 10.0))
 
 
-def yield_of_rung(rung: float) -> float:
-    """Return the yield value, g/cm2, at `rung`; the inverse of `to_rungs`.
+def yield_of_rungs(rungs: Array) -> Array:
+    """Return the yield values, g/cm2, at `rungs`; the inverse of `raw_rungs`.
 
-    >>> round(yield_of_rung(20 / 3.5))
-    1000
+    >>> float(yield_of_rungs(np.array(20 / 3.5)).round())
+    1000.0
     """
-    return float(10.0 ** (1.0 + EXPONENT * rung / 10.0))
+    return np.asarray(10.0 ** (1.0 + EXPONENT * rungs / 10.0))

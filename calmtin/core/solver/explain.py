@@ -186,7 +186,7 @@ def _layer_bounds(problem: Problem, point: Array) -> list[LayerBound]:
     for layer, member, low, high in problem.layer_rows():
         share = float(point @ member)
         if share >= high - 1e-3 or share <= low + 1e-3:
-            found.append(LayerBound(layer, *(problem.limits.layers or {})[layer]))
+            found.append(LayerBound(layer, *problem.limits.layers[layer]))
     return found
 
 
@@ -207,11 +207,11 @@ def _freed_line(problem: Problem, bound: Bound, met_at: MetAt) -> AllowLine | No
 def _freed_layer(problem: Problem, layer: Layer, met_at: MetAt) -> AllowLayer | None:
     """Return what letting a layer's total go would ask of it, if it would do."""
     other = copy(problem)
-    layers = {name: span for name, span in (problem.limits.layers or {}).items() if name != layer}
+    layers = {name: span for name, span in problem.limits.layers.items() if name != layer}
     other.limits = replace(problem.limits, layers=layers)
     point = met_at(other)
     if point is None:
         return None
     share = float(point @ [m.layer == layer for m in problem.materials])
-    is_up = share > (problem.limits.layers or {})[layer][1]
+    is_up = share > problem.limits.layers[layer][1]
     return AllowLayer(layer, float(np.ceil(share * 2) / 2 if is_up else np.floor(share * 2) / 2), is_up)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import Decimal
 
 import numpy as np
@@ -43,8 +43,8 @@ class Limits:
     """
 
     locked: frozenset[str] = frozenset()
-    ranges: Mapping[str, tuple[float, float]] | None = None
-    layers: Mapping[Layer, tuple[float, float]] | None = None
+    ranges: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+    layers: Mapping[Layer, tuple[float, float]] = field(default_factory=dict)
     held: frozenset[str] = frozenset()
 
     @property
@@ -58,13 +58,13 @@ class Problem:
 
     def __init__(self, parts: Sequence[tuple[Material, float]], target: Target, limits: Limits) -> None:
         slugs = [material.slug for material, _ in parts]
-        for layer, (least, most) in (limits.layers or {}).items():
+        for layer, (least, most) in limits.layers.items():
             if not 0.0 <= least <= most <= 100.0:
                 words = layer.replace("_", " ")
                 raise CalmTinError(f"The range of {words} must run from 0 up to 100 %.", field=layer)
         if len(set(slugs)) != len(slugs):
             raise CalmTinError("Each material must stand in one line.", field="lines")
-        for slug in [*limits.fixed, *(limits.ranges or {})]:
+        for slug in [*limits.fixed, *limits.ranges]:
             if slug not in slugs:
                 raise CalmTinError(f"{slug} is not in the formula.", field="material", material=slug)
         if target.min_rung is not None and target.hot_c is None:
@@ -81,7 +81,7 @@ class Problem:
         for i, slug in enumerate(slugs):
             if slug in self.limits.fixed:
                 low[i] = high[i] = self.start[i]
-            elif self.limits.ranges and slug in self.limits.ranges:
+            elif slug in self.limits.ranges:
                 low[i], high[i] = self.limits.ranges[slug]
                 if not 0.0 <= low[i] <= high[i] <= 100.0:
                     raise CalmTinError(
@@ -130,7 +130,7 @@ class Problem:
         So it still holds to the letter once the percents are rounded.
         """
         rows = []
-        for layer, (low, high) in (self.limits.layers or {}).items():
+        for layer, (low, high) in self.limits.layers.items():
             member = np.array([float(m.layer == layer) for m in self.materials])
             if member.any():
                 inside = min(LAYER_MARGIN, (high - low) / 2.0)
@@ -141,7 +141,7 @@ class Problem:
         """Return whether the total of a layer is outside the range that was asked."""
         return any(
             not low - 1e-9 <= float(point @ [m.layer == layer for m in self.materials]) <= high + 1e-9
-            for layer, (low, high) in (self.limits.layers or {}).items()
+            for layer, (low, high) in self.limits.layers.items()
             if high - low >= LAYER_MARGIN and any(m.layer == layer for m in self.materials)
         )
 

@@ -10,7 +10,7 @@ from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import LOWEST_RUNG, SKIN_C
 from calmtin.core.engine.ladder import raw_rungs
 from calmtin.core.engine.law import OIL_G_ML, liquid_yield, network_load, network_yield, powder_factor
-from calmtin.core.engine.solids import Array, liquid_moles, saturation
+from calmtin.core.engine.solids import Array, liquid_moles
 from calmtin.core.materials import Material
 
 HIGHEST_RUNG = 20.0  # what "jammed with powder" counts as, so that a search has an end
@@ -36,10 +36,10 @@ class Space:
         """Return component masses (p, k) in 1 g of each of `percents` (p, m)."""
         return np.asarray(percents / 100.0 @ self.fractions)
 
-    def crystals(self, percents: Array, temp_c: float) -> Array:
-        """Return crystal masses (p, k) in 1 g of each of `percents` (p, m)."""
-        moles = self._mass(percents) / self._even.molar_mass
-        held = saturation(np.array([temp_c]), self._even.melt_c, self._even.enthalpy_kj)
+    def _crystals(self, mass: Array, temp_c: float) -> Array:
+        """Return crystal masses (p, k) of component masses `mass` (p, k)."""
+        moles = mass / self._even.molar_mass
+        held = self._even.saturated(np.array([temp_c], dtype=float))
         liquid = liquid_moles(moles, held)[:, None]
         return np.asarray(np.maximum(moles - held * liquid, 0.0) * self._even.molar_mass)
 
@@ -52,7 +52,7 @@ class Space:
         """Return the rung (p,) of each of `percents` (p, m), not clipped to 0..10."""
         mass, temps = self._mass(percents), np.array(temp_c)
         matrix = np.maximum(1.0 - percents / 100.0 @ self._filler, 1e-9)
-        solid = self.crystals(percents, temp_c) / matrix[:, None]
+        solid = self._crystals(mass, temp_c) / matrix[:, None]
         load = solid * self._even.strength * self._per_component(percents, mass, self._factor)
         is_fat = self._even.is_fat.astype(float)
         phi = network_load(solid @ is_fat, load @ is_fat, solid @ (1 - is_fat), load @ (1 - is_fat), temps)
@@ -69,5 +69,6 @@ class Space:
 
     def skin_melt(self, percents: Array, room_c: float) -> Array:
         """Return the share (p,) of the crystals at `room_c` that are gone at 33 C."""
-        room, skin = (self.crystals(percents, t).sum(axis=-1) for t in (room_c, SKIN_C))
+        mass = self._mass(percents)
+        room, skin = (self._crystals(mass, temp_c).sum(axis=-1) for temp_c in (room_c, SKIN_C))
         return np.asarray(1.0 - np.divide(skin, room, out=np.zeros_like(room), where=room > 1e-9))

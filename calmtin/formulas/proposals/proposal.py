@@ -146,14 +146,16 @@ def proposal_of(
         ProposedLine(line.key, before, now, line.percent, percent)
         for (line, before), now, percent in zip(pairs, after, percents, strict=True)
     ]
+    return as_proposal(version, lines, bench, solution)
+
+
+def as_proposal(
+    version: Version, lines: list[ProposedLine], bench: Bench, solution: Solution | None = None
+) -> Proposal:
+    """Return a change of lines with the firmness that it comes to."""
     parts = [(line.shown, float(line.now)) for line in lines]
-    return Proposal(
-        version,
-        lines,
-        firmness_of(parts, version.formula, bench, overrun=version.overrun),
-        solution,
-        bench.temperature_unit,
-    )
+    firmness = firmness_of(parts, version.formula, bench, overrun=version.overrun)
+    return Proposal(version, lines, firmness, solution, bench.temperature_unit)
 
 
 def tidied(
@@ -183,9 +185,9 @@ def tidied(
 def _within(limits: Limits, materials: list[Material], percents: Sequence[Decimal]) -> bool:
     """Return whether percents respect every range of a line and of a layer to the letter."""
     by_line = {m.slug: float(p) for m, p in zip(materials, percents, strict=True)}
-    return all(low <= by_line[slug] <= high for slug, (low, high) in (limits.ranges or {}).items()) and all(
+    return all(low <= by_line[slug] <= high for slug, (low, high) in limits.ranges.items()) and all(
         low
         <= sum(p for m, p in zip(materials, map(float, percents), strict=True) if m.layer == layer)
         <= high
-        for layer, (low, high) in (limits.layers or {}).items()
+        for layer, (low, high) in limits.layers.items()
     )

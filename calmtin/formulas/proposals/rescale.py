@@ -11,8 +11,7 @@ from calmtin.core.materials import Material
 from calmtin.core.process.weighing import share_out
 from calmtin.core.units import read_number
 from calmtin.formulas.models import Line, Version
-from calmtin.formulas.proposals.proposal import MOVED, Proposal, ProposedLine, tidied
-from calmtin.formulas.queries.readings import firmness_of
+from calmtin.formulas.proposals.proposal import MOVED, Proposal, ProposedLine, as_proposal, tidied
 
 TRIO_BOXES = ("wax", "butter", "oil")
 
@@ -53,7 +52,4 @@ def rescaled(
     lines = [
         ProposedLine(line.key, m, m, line.percent, p) for (line, m), p in zip(pairs, tidy, strict=True)
     ]
-    parts = [(line.shown, float(line.now)) for line in lines]
-    return Proposal(
-        version, lines, firmness_of(parts, version.formula, bench, overrun=version.overrun), None
-    )
+    return as_proposal(version, lines, bench)

@@ -16,7 +16,7 @@ from calmtin.core.solver.problem import Limits, Target
 from calmtin.core.solver.search import Stop, never, solve
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Line, Version
-from calmtin.formulas.proposals.proposal import MOVED, Proposal, ProposedLine, proposal_of
+from calmtin.formulas.proposals.proposal import MOVED, Proposal, ProposedLine, as_proposal, proposal_of
 from calmtin.formulas.queries.readings import firmness_of
 from calmtin.pantry.queries.lots import cost_of_100_g
 
@@ -107,10 +107,7 @@ def _candidate(today: Today, here: int, new: Material, note: str, stock: set[str
         ProposedLine(line.key, before, now, line.percent, line.percent)
         for (line, before), now in zip(pairs, after, strict=True)
     ]
-    parts = [(line.shown, float(line.now)) for line in plain]
-    one = Proposal(
-        version, plain, firmness_of(parts, version.formula, bench, overrun=version.overrun), None
-    )
+    one = as_proposal(version, plain, bench)
     held = frozenset(
         m.slug for (line, _), m in zip(pairs, after, strict=True) if line.is_locked or m.layer not in MOVED
     ) - {new.slug}

@@ -13,7 +13,7 @@ from calmtin.common.templatetags.calm import temp
 from calmtin.core.engine.attribution import Carrier, Dissolving, carriers, dissolving
 from calmtin.core.engine.blend import Blend, blend
 from calmtin.core.engine.feel import Feel, feels
-from calmtin.core.engine.firmness import flow_point_c, read, set_point_c, why_not
+from calmtin.core.engine.firmness import SKIN_C, flow_point_c, read, set_point_c, why_not
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.materials import Material
 from calmtin.core.process.grain import SCHOOLS, Cooling, GrainRisk, grain_risk
@@ -22,7 +22,6 @@ from calmtin.pictures.curve import HIGHEST_C, LOWEST_C, SofteningCurve, softenin
 from calmtin.pictures.ladder import Ladder, Pin, SmallLadder, ladder, small_ladder
 from calmtin.pictures.section import TinSection, tin_section
 
-SKIN_C = 33.0
 WORTH_SAYING = 0.2  # rungs by which a day and two weeks must differ to be told
 CURVE_C = np.linspace(LOWEST_C, HIGHEST_C, 61)
 

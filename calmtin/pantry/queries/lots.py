@@ -8,7 +8,6 @@ from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
-from calmtin.common.numbers import SumGrams
 from calmtin.pantry.models import Lot, Movement
 
 SOON = timedelta(days=45)
@@ -35,8 +34,7 @@ def lots_of(
     user: Any, today: date, material: str | None = None, *, voided_too: bool = False
 ) -> list[LotView]:
     """Return lots with their balances, first to expire first; those off the shelf only if asked."""
-    # Grouping drops the model's own ordering, so it is said again.
-    lots = Lot.objects.of(user).annotate(left=SumGrams("movements__grams")).order_by(*Lot._meta.ordering)
+    lots = Lot.objects.of(user).with_left()
     if not voided_too:
         lots = lots.filter(voided_at=None)
     if material is not None:
@@ -68,7 +66,7 @@ def cost_of_100_g(costs: dict[str, Decimal], lines: list[tuple[str, Decimal]]) -
 def left_of(user: Any) -> dict[str, Decimal]:
     """Return the grams that are left of each material that has a lot on the shelf."""
     left: dict[str, Decimal] = defaultdict(Decimal)
-    for lot in Lot.objects.of(user).filter(voided_at=None).annotate(left=SumGrams("movements__grams")):
+    for lot in Lot.objects.of(user).filter(voided_at=None).with_left():
         left[lot.material] += lot.left
     return dict(left)
 

@@ -159,9 +159,7 @@ def take_from_stock(
     if Movement.objects.of(user).filter(source=source, kind=kind).exists():
         return Decimal(0)
     left = grams
-    lots = Lot.objects.of(user).filter(material=material, voided_at=None)
-    # Grouping drops the model's own ordering, so it is said again.
-    for lot in lots.annotate(left=SumGrams("movements__grams")).order_by(*Lot._meta.ordering):
+    for lot in Lot.objects.of(user).filter(material=material, voided_at=None).with_left():
         taken = min(left, lot.left)
         if taken > 0:
             Movement.objects.create(lot=lot, kind=kind, grams=-taken, source=source)

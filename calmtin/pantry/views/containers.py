@@ -6,6 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
+from calmtin.common.fields import refuse
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
@@ -34,7 +35,7 @@ def container_list(request: HttpRequest) -> HttpResponse:
             )
             return redirect("pantry:containers")
         except CalmTinError as refused:
-            form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+            refuse(form, refused)
     own = OwnContainer.objects.of(request.user)
     shipped = [c for slug, c in containers_for(request.user).items() if not slug.startswith("my_")]
     return render(request, "pantry/containers.html", {"form": form, "own": own, "shipped": shipped})

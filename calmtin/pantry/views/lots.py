@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
+from calmtin.common.fields import refuse
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
@@ -32,7 +33,7 @@ def lot(request: HttpRequest, pk: int) -> HttpResponse:
         except CalmTinError as refused:
             if form is None:
                 raise
-            form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+            refuse(form, refused)
         found.refresh_from_db()
     context = {
         "lot": found,

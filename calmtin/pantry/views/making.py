@@ -9,6 +9,7 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods
 
+from calmtin.common.fields import refuse
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
@@ -40,7 +41,7 @@ def _infuse(request: HttpRequest, form: InfusionForm) -> bool:
     try:
         services.start_infusion(request.user, **data, request_key=key_of(request))
     except CalmTinError as refused:
-        form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+        refuse(form, refused)
         return False
     return True
 
@@ -49,7 +50,7 @@ def _render(request: HttpRequest, form: RenderForm) -> bool:
     try:
         services.render_comb(request.user, **form.cleaned_data, request_key=key_of(request))
     except CalmTinError as refused:
-        form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+        refuse(form, refused)
         return False
     return True
 
@@ -64,7 +65,7 @@ def infusion(request: HttpRequest, pk: int) -> HttpResponse:
             lot = services.strain(request.user, found, **form.cleaned_data, request_key=key_of(request))
             return redirect("pantry:lot", pk=lot.pk)
         except CalmTinError as refused:
-            form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+            refuse(form, refused)
     context = {"infusion": found, "oil": shelf_for(request.user)[found.oil], "form": form}
     context["days"] = (found.due_on - timezone.localdate()) // timedelta(days=1)
     return render(request, "pantry/infusion.html", context)

@@ -17,11 +17,10 @@ from calmtin.core.codes import codes_for
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check_text
 from calmtin.core.process.fill import FillPlan
-from calmtin.core.process.weighing import weigh_sheet
-from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import EditedElsewhere, freeze, thaw
 from calmtin.pantry.adapters import shelf_for
+from calmtin.pours.adapters import sheet_of
 from calmtin.pours.models import Pour
 from calmtin.pours.services.weighing import take_back
 
@@ -68,9 +67,8 @@ def start_pour(
         pour_c=plan.pour_c,
         started_at=started_at or timezone.now(),
     )
-    lines = [line for line, _ in lines_with_materials(version, shelf_for(user)) if line.percent > 0]
-    planned = weigh_sheet([line.percent for line in lines], plan.batch_g, scale_step_g)
-    for position, (line, grams) in enumerate(zip(lines, planned, strict=True)):
+    sheet = sheet_of(version, shelf_for(user), plan.batch_g, scale_step_g)
+    for position, (line, _, grams) in enumerate(sheet):
         pour.lines.create(
             position=position,
             key=line.key,

@@ -15,6 +15,7 @@ from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import WEIGHT_G, check
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.services.lots import put_back, take_from_stock
+from calmtin.pours.adapters import newest_reading
 from calmtin.pours.models import Pour, WeighIn, WeighLine
 
 # A reading this far over its target is a slip of the finger, not an over-pour.
@@ -52,7 +53,7 @@ def take_back(user: Any, pour: Pour) -> WeighLine | None:
     counting = [
         newest
         for line in pour.lines.prefetch_related("weigh_ins")
-        if (newest := _newest(line)) is not None and newest.grams is not None
+        if (newest := newest_reading(line)) is not None and newest.grams is not None
     ]
     if not counting:
         return None
@@ -73,7 +74,7 @@ def finish_weighing(user: Any, pour: Pour, *, poured_at: datetime | None = None)
         return pour
     _refuse_poured(pour)
     shelf = shelf_for(user)
-    newest = {line: _newest(line) for line in pour.lines.prefetch_related("weigh_ins")}
+    newest = {line: newest_reading(line) for line in pour.lines.prefetch_related("weigh_ins")}
     missing = [shelf[li.material].label for li, w in newest.items() if w is None or w.grams is None]
     if missing:
         raise CalmTinError(
@@ -84,11 +85,6 @@ def finish_weighing(user: Any, pour: Pour, *, poured_at: datetime | None = None)
     pour.poured_at = poured_at or timezone.now()
     pour.save(update_fields=["poured_at"])
     return pour
-
-
-def _newest(line: WeighLine) -> WeighIn | None:
-    """Return the newest reading of a line whose readings are at hand."""
-    return max(line.weigh_ins.all(), key=lambda weigh_in: weigh_in.pk, default=None)
 
 
 def _put_back(user: Any, reading: WeighIn | None) -> None:

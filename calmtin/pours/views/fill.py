@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
 
@@ -10,19 +11,22 @@ from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.fields import refuse
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
-from calmtin.core.process.fill import FillPlan, plan_fill
-from calmtin.core.process.weighing import too_small, weigh_sheet
+from calmtin.core.materials import Shelf
+from calmtin.core.process.fill import Container, FillPlan, plan_fill
+from calmtin.core.process.weighing import too_small
 from calmtin.formulas.adapters import lines_with_materials
 from calmtin.formulas.models import Version
-from calmtin.pantry.adapters import container_for, containers_for, shelf_for
+from calmtin.pantry.adapters import containers_for, shelf_for
 from calmtin.pantry.queries.lots import left_of
 from calmtin.pours import services
+from calmtin.pours.adapters import sheet_of
 from calmtin.pours.forms import FillForm
 from calmtin.pours.queries.today import pourable
 
@@ -30,9 +34,6 @@ USUAL_CONTAINER = {
     "gloss": "gloss_tube_8ml",
     "lip_balm": "lip_tube_standard",
     "lotion_bar": "mould_round_60ml",
-}
-
-USUAL_CONTAINER |= {
     "massage_bar": "mould_rect_90ml",
     "whipped_butter": "jar_120ml",
     "poured_butter": "jar_60ml",
@@ -58,7 +59,8 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         context["problem"] = "There is nothing to pour yet. Add materials to the formula first."
     elif form.is_valid():
         try:
-            plan = _plan(request, version, form.cleaned_data, bench.scale_step_g)
+            shelf = shelf_for(request.user)
+            plan = _plan(version, shelf, containers, form.cleaned_data, bench.scale_step_g)
             if request.method == "POST":
                 pour = services.start_pour(
                     request.user,
@@ -69,18 +71,26 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
                     request_key=key_of(request),
                 )
                 return redirect("pours:pour", pk=pour.pk)
-            context |= {"plan": plan, "sheet": _sheet(request, version, plan, bench.scale_step_g)}
+            context |= {
+                "plan": plan,
+                "sheet": _sheet(request.user, version, shelf, plan, bench.scale_step_g),
+            }
         except CalmTinError as refused:
-            form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+            refuse(form, refused)
     return page_or_fragment(request, "pours/fill.html", "pours/_fill.html", context)
 
 
-def _plan(request: HttpRequest, version: Version, data: dict[str, Any], step: Decimal) -> FillPlan:
-    shelf = shelf_for(request.user)
+def _plan(
+    version: Version,
+    shelf: Shelf,
+    containers: Mapping[str, Container],
+    data: dict[str, Any],
+    step: Decimal,
+) -> FillPlan:
     parts = [(material, float(line.percent)) for line, material in lines_with_materials(version, shelf)]
     return plan_fill(
         parts,
-        container_for(request.user, data["container"]),
+        containers[data["container"]],
         count=int(data["count"]),
         level=float(data["level"]) / 100.0,
         loss=float(data["loss"]) / 100.0,
@@ -90,19 +100,19 @@ def _plan(request: HttpRequest, version: Version, data: dict[str, Any], step: De
     )
 
 
-def _sheet(request: HttpRequest, version: Version, plan: FillPlan, step: Decimal) -> list[dict[str, Any]]:
+def _sheet(
+    user: Any, version: Version, shelf: Shelf, plan: FillPlan, step: Decimal
+) -> list[dict[str, Any]]:
     """Return what the weigh sheet will say, so that the plan shows it already."""
-    shelf, left = shelf_for(request.user), left_of(request.user)
-    pairs = [pair for pair in lines_with_materials(version, shelf) if pair[0].percent > 0]
-    grams = weigh_sheet([line.percent for line, _ in pairs], plan.batch_g, step)
+    left = left_of(user)
     return [
         {
             "line": line,
             "material": material,
-            "grams": weight,
-            "is_small": too_small(weight, step),
+            "grams": grams,
+            "is_small": too_small(grams, step),
             # Only of what the maker keeps count of.
-            "left": left[line.material] if left.get(line.material, weight) < weight else None,
+            "left": left[line.material] if left.get(line.material, grams) < grams else None,
         }
-        for (line, material), weight in zip(pairs, grams, strict=True)
+        for line, material, grams in sheet_of(version, shelf, plan.batch_g, step)
     ]

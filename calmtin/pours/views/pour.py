@@ -131,9 +131,9 @@ def _act(request: HttpRequest, pk: int, service: Any, then: str = "", at: str = 
 
 def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
-    view = pour_view(found, shelf_for(request.user), bench)
     if request.htmx and not found.is_weighing:
         return HttpResponse(headers={"HX-Redirect": reverse("pours:pour", args=[pk])})
+    view = pour_view(found, shelf_for(request.user), bench)
     if found.is_weighing:
         return page_or_fragment(request, "pours/weigh.html", "pours/_weigh.html", {"view": view, **context})
     room = celsius_to_fahrenheit(bench.room_c) if bench.temperature_unit == "F" else bench.room_c
