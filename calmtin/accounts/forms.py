@@ -17,7 +17,7 @@ from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 TEMPERATURES = ("cold_c", "room_c", "hot_c")
 
 
-class FirstAccountForm(BaseUserCreationForm):
+class FirstAccountForm(BaseUserCreationForm[User]):
     """A name and a password for the first maker of this installation."""
 
     class Meta:
@@ -25,7 +25,7 @@ class FirstAccountForm(BaseUserCreationForm):
         fields = ["username"]
 
 
-class BenchForm(forms.ModelForm):
+class BenchForm(forms.ModelForm[Bench]):
     """The bench's own temperatures, typed in the unit that is in force."""
 
     cold_c = NumberField(label="The cold room", low=-40, high=180, places=1)
@@ -114,7 +114,7 @@ class MakerForm(forms.Form):
 class NewPasswordForm(MakerForm):
     """A new password for a maker who is known already."""
 
-    username = None
+    username = None  # type: ignore[assignment]  # how Django drops a field
 
 
 class OwnPasswordForm(PasswordChangeForm):
@@ -126,7 +126,7 @@ class OwnPasswordForm(PasswordChangeForm):
 
     def clean_old_password(self) -> str:
         """Check the old password by the door's own rules."""
-        old = self.cleaned_data["old_password"]
+        old: str = self.cleaned_data["old_password"]
         name = self.user.get_username()
         if not AxesProxyHandler.is_allowed(self.request, {"username": name}):
             raise forms.ValidationError("Wrong eight times. Try again in a quarter of an hour.")

@@ -7,7 +7,7 @@ from django.contrib import messages
 from django.contrib.auth import login
 from django.contrib.auth import views as auth
 from django.contrib.auth.decorators import login_not_required
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse_lazy
 from django.utils.decorators import method_decorator
@@ -29,7 +29,7 @@ class SignIn(auth.LoginView):
     template_name = "accounts/sign_in.html"
     redirect_authenticated_user = True
 
-    def dispatch(self, request: HttpRequest, *args: object, **kwargs: object) -> HttpResponse:
+    def dispatch(self, request: HttpRequest, *args: object, **kwargs: object) -> HttpResponseBase:
         """Send the very first visitor to the first account."""
         if not settings.DEMO and nobody_yet():
             return redirect("accounts:first_account")

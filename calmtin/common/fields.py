@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
-from typing import Any
+from typing import Any, cast
 
 from django import forms
 
@@ -14,6 +14,11 @@ from calmtin.core.units import read_number
 def refuse(form: forms.Form, refused: CalmTinError) -> None:
     """Say a service's refusal at the field that it is about, or above the form where there is none."""
     form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+
+
+def offer(form: forms.Form, name: str, choices: list[Any]) -> None:
+    """Give the choice field `name` of a form what there is to choose from just now."""
+    cast(forms.ChoiceField, form.fields[name]).choices = choices
 
 
 class NumberField(forms.CharField):

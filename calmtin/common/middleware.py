@@ -30,9 +30,9 @@ _DATABASE = {
 class SignInFirst(LoginRequiredMiddleware):
     """Ask for a sign-in; an edit inside a page is told so, and its page comes back afterwards."""
 
-    def handle_no_permission(
-        self, request: HttpRequest, view_func: Callable[..., object]
-    ) -> HttpResponseBase:
+    def handle_no_permission(  # type: ignore[override]  # the stubs know only the redirect
+        self, request: HttpRequest, view_func: Callable[..., HttpResponseBase]
+    ) -> HttpResponse:
         """Answer an htmx edit with 401, and lead a browser to the sign-in and back to its page."""
         if getattr(request, "htmx", False):
             return say(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from decimal import Decimal
+from typing import Any, overload
 
 from django.db.models import DecimalField, Sum
 
@@ -11,6 +12,10 @@ CENT = Decimal("0.01")
 _WHOLE = re.compile(r"[0-9]{1,9}")
 
 
+@overload
+def whole_number(text: str | None) -> int | None: ...
+@overload
+def whole_number(text: str | None, default: int) -> int: ...
 def whole_number(text: str | None, default: int | None = None) -> int | None:
     """Return the whole number of up to nine digits that `text` is; `default` for anything else."""
     return int(text) if text and _WHOLE.fullmatch(text) else default
@@ -31,9 +36,9 @@ def plain(value: Decimal | float | None) -> str:
 class SumGrams(Sum):
     """The sum of grams in hundredths: exact, where SQLite's own sum is a float with crumbs."""
 
-    def __init__(self, expression: str, **extra: object) -> None:
+    def __init__(self, expression: str, **extra: Any) -> None:
         super().__init__(expression, output_field=DecimalField(max_digits=14, decimal_places=2), **extra)
 
-    def convert_value(self, value: object, expression: object, connection: object) -> Decimal:
+    def convert_value(self, value: object, *_: object) -> Decimal:
         """Return the sum to the hundredth; 0 where there was nothing."""
         return Decimal(str(value)).quantize(CENT) if value is not None else Decimal("0.00")

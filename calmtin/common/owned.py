@@ -31,7 +31,7 @@ def days_within(model: str, *fields: str) -> list[models.CheckConstraint]:
     return within(model, (FIRST_DAY, LAST_DAY), *fields)  # type: ignore[arg-type]
 
 
-class OwnedQuerySet(models.QuerySet):
+class OwnedQuerySet(models.QuerySet[Any]):
     """A queryset that can be narrowed to what one person owns."""
 
     def of(self, user: Any) -> OwnedQuerySet:
@@ -74,7 +74,7 @@ def read_again(user: Any, *rows: Owned) -> None:
 class RecordQuerySet(OwnedQuerySet):
     """Records that are added and never changed or removed one by one."""
 
-    def update(self, **values: Any) -> NoReturn:
+    def update(self, **_: Any) -> NoReturn:
         """Refuse: a record is added to, never changed."""
         raise PermissionDenied(NEVER_CHANGED)
 
@@ -82,7 +82,7 @@ class RecordQuerySet(OwnedQuerySet):
         """Refuse: a record stays."""
         raise PermissionDenied(NEVER_CHANGED)
 
-    def bulk_update(self, *args: Any, **kwargs: Any) -> NoReturn:
+    def bulk_update(self, *_: Any, **__: Any) -> NoReturn:
         """Refuse: a record is added to, never changed."""
         raise PermissionDenied(NEVER_CHANGED)
 
@@ -90,7 +90,7 @@ class RecordQuerySet(OwnedQuerySet):
 class Record(Owned):
     """A row that is written once. Triggers hold it in the database too (common.guards)."""
 
-    objects = RecordQuerySet.as_manager()
+    objects = RecordQuerySet.as_manager()  # type: ignore[misc]  # narrower than its parent's
 
     class Meta:
         abstract = True
@@ -101,6 +101,6 @@ class Record(Owned):
             raise PermissionDenied(NEVER_CHANGED)
         super().save(*args, **kwargs)
 
-    def delete(self, *args: Any, **kwargs: Any) -> NoReturn:
+    def delete(self, *_: Any, **__: Any) -> NoReturn:
         """Refuse: a record stays."""
         raise PermissionDenied(NEVER_CHANGED)

@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django_htmx.middleware import HtmxDetails
+
+
+def htmx_of(request: HttpRequest) -> HtmxDetails:
+    """Return what htmx says of a request; false for a browser's own."""
+    return cast(HtmxDetails, request.htmx)  # type: ignore[attr-defined]  # set by its middleware
 
 
 def page_or_fragment(
@@ -16,7 +22,7 @@ def page_or_fragment(
     A fragment that reports a refusal is still sent with 200, because htmx swaps
     nothing else in; a page keeps `status`.
     """
-    wants_part = request.htmx and not request.htmx.history_restore_request and not request.htmx.boosted
-    if wants_part:
+    htmx = htmx_of(request)
+    if htmx and not htmx.history_restore_request and not htmx.boosted:
         return render(request, fragment, context)
     return render(request, page, context, status=status)

@@ -31,7 +31,7 @@ def way_back(request: HttpRequest) -> str:
     return "/"
 
 
-def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
+def bad_request(request: HttpRequest, _: Exception) -> HttpResponse:
     """Say that the request made no sense."""
     return say(
         request, 400, "That made no sense here", "Nothing was changed. Go back and try it once more."
@@ -45,7 +45,7 @@ def refused(request: HttpRequest, exception: Exception) -> HttpResponse:
     )
 
 
-def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
+def not_found(request: HttpRequest, _: Exception) -> HttpResponse:
     """Say that there is no such page, or that it is somebody else's."""
     return say(request, 404, "There is nothing here", "It was removed, or the address is not quite right.")
 
@@ -56,7 +56,7 @@ def server_error(request: HttpRequest) -> HttpResponse:
     return say(request, 500, "That did not work", words)
 
 
-def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
+def csrf_failure(request: HttpRequest, **_: str) -> HttpResponse:
     """Say that the page was open too long and what to do."""
     words = (
         "Nothing was changed. Open the page again: what you typed is kept, and you can send it once more."

@@ -67,6 +67,10 @@ def _open_book(*, fresh: bool) -> None:
         call_command("migrate", verbosity=0)
     except CommandError as refused:
         raise CalmTinError(str(refused)) from None
+    # What a library brings for its own pages is not ours to serve.
+    call_command(
+        "collectstatic", clear=True, ignore_patterns=["django_htmx"], interactive=False, verbosity=0
+    )
     if settings.DEMO:
         load_demo()
     backups.set_mark(backups.DEMO_MARK if settings.DEMO else backups.BOOK_MARK)

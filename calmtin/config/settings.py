@@ -4,6 +4,7 @@ import os
 import re
 import tempfile
 from pathlib import Path
+from typing import Any
 
 from csp.constants import NONE, SELF
 from django.core.exceptions import ImproperlyConfigured
@@ -13,7 +14,9 @@ BASE_DIR = Path(__file__).resolve().parent.parent
 DATA_DIR = Path(os.environ.get("CALMTIN_DATA") or BASE_DIR.parent / "var")
 DEMO = os.environ.get("CALMTIN_DEMO") == "1"
 HTTPS = os.environ.get("CALMTIN_HTTPS") == "1"
-DEBUG = False
+# For whoever works on the code: pages and styles as they stand on disk, errors in the browser.
+DEV = os.environ.get("CALMTIN_DEV") == "1"
+DEBUG = DEV
 # Host names as they stand in the browser's address, with a port where there is one.
 HOSTS = os.environ.get("CALMTIN_HOSTS", "").split()
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *(re.sub(r":[0-9]+$", "", host) for host in HOSTS)]
@@ -111,7 +114,7 @@ TEMPLATES = [
     }
 ]
 
-DATABASES = {
+DATABASES: dict[str, Any] = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": DATA_DIR / "calmtin.sqlite3",
@@ -159,8 +162,13 @@ DATA_UPLOAD_MAX_NUMBER_FILES = 10
 
 STATIC_URL = "static/"
 STATICFILES_DIRS = [BASE_DIR / "static"]
-WHITENOISE_USE_FINDERS = True
-WHITENOISE_MAX_AGE = 300
+# The server gathers these on its way up; each name carries a hash, so a browser keeps it for good.
+STATIC_ROOT = DATA_DIR / "static"
+WHITENOISE_USE_FINDERS = WHITENOISE_AUTOREFRESH = DEV
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "calmtin.common.static.HashedFiles"},
+}
 
 MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 90
@@ -195,6 +203,12 @@ CONTENT_SECURITY_POLICY = {
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "formatters": {
+        "lines": {"()": "calmtin.common.logs.Lines"},
+        "plain": {"format": "{message}", "style": "{"},
+    },
+    "handlers": {
+        "console": {"class": "logging.StreamHandler", "formatter": "plain" if DEV else "lines"},
+    },
     "root": {"handlers": ["console"], "level": "WARNING"},
 }

@@ -12,7 +12,10 @@ from calmtin.config.settings import *  # noqa: E402, F403
 
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 AXES_ENABLED = False
-LOGGING["loggers"] = {"django.request": {"level": "CRITICAL"}}  # noqa: F405
+# Pages are tested as they stand on disk; tests/config serves the hashed ones.
+STORAGES["staticfiles"] = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}  # noqa: F405
+WHITENOISE_USE_FINDERS = True
+LOGGING |= {"loggers": {"django.request": {"level": "CRITICAL"}}}  # noqa: F405
 DATABASES["default"]["OPTIONS"]["init_command"] = "PRAGMA journal_mode=WAL; PRAGMA synchronous=OFF;"  # noqa: F405
 DATABASES["default"]["TEST"] = {"NAME": DATA_DIR / "test.sqlite3"}  # noqa: F405
 # Playwright's own event loop makes Django think that the tests are asynchronous.

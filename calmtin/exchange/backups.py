@@ -40,7 +40,7 @@ class BadBackup(CalmTinError):
 
 def database_file() -> Path:
     """Return the file of this installation's database."""
-    return Path(settings.DATABASES["default"]["NAME"])
+    return Path(str(settings.DATABASES["default"]["NAME"]))
 
 
 def copies_folder() -> Path:

@@ -22,11 +22,11 @@ class FileCommand(BaseCommand):
         """Take a file."""
         parser.add_argument("file", help=self.file_help)
 
-    def answer(self, text: str, options: dict[str, Any]) -> str:
+    def answer(self, text: str, options: dict[str, Any], /) -> str:
         """Return what to print for `text`."""
         raise NotImplementedError
 
-    def handle(self, *args: Any, **options: Any) -> None:
+    def handle(self, *_: Any, **options: Any) -> None:
         """Print the answer, or one line on standard error and exit 2."""
         try:
             raw = sys.stdin.buffer.read() if options["file"] == "-" else Path(options["file"]).read_bytes()

@@ -116,7 +116,7 @@ class Version(Owned):
     started_at = models.DateTimeField(auto_now_add=True)
     poured_at = models.DateTimeField(null=True, blank=True)
 
-    objects = VersionQuerySet.as_manager()
+    objects = VersionQuerySet.as_manager()  # type: ignore[misc]
 
     class Meta:
         ordering = ["number"]
@@ -194,7 +194,7 @@ class Line(Owned):
     typed = models.CharField(max_length=200, blank=True, help_text="the measure as it was written")
     alcohol_pct = models.FloatField(null=True, blank=True, help_text="a tincture's strength by volume")
 
-    objects = LineQuerySet.as_manager()
+    objects = LineQuerySet.as_manager()  # type: ignore[misc]
 
     class Meta:
         ordering = ["position"]

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
+from typing import Any, cast
 
 from calmtin.core.data.loader import containers, library
 from calmtin.core.errors import CalmTinError
-from calmtin.core.materials import Material, Shelf
+from calmtin.core.materials import Group, Material, Shelf
 from calmtin.core.own import own_material
 from calmtin.core.process.fill import Container
 from calmtin.pantry.models import Override, OwnContainer, OwnMaterial
@@ -29,7 +29,7 @@ def to_core(row: OwnMaterial) -> Material:
         library()[row.behaves_like],
         slug=row.slug,
         name=row.name,
-        group=row.group,
+        group=cast(Group, row.group),
         inci=row.inci,
         melt_low_c=row.melt_low_c,
         melt_high_c=row.melt_high_c,

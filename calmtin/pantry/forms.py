@@ -8,7 +8,7 @@ from typing import Any
 from django import forms
 from django.core.validators import MaxValueValidator, MinValueValidator
 
-from calmtin.common.fields import NumberField
+from calmtin.common.fields import NumberField, offer
 from calmtin.core.data.loader import library
 from calmtin.core.limits import FIRST_DAY, LAST_DAY
 from calmtin.core.recipe.measures import FORMS
@@ -92,7 +92,7 @@ class MaterialForm(StyledForm):
         groups: dict[str, list[tuple[str, str]]] = {}
         for slug, material in library().items():
             groups.setdefault(dict(GROUP_CHOICES)[material.group], []).append((slug, material.label))
-        self.fields["behaves_like"].choices = list(groups.items())
+        offer(self, "behaves_like", list(groups.items()))
 
     def clean(self) -> dict[str, Any]:
         """Ask for both ends of the melting range or neither."""
@@ -255,7 +255,7 @@ class InfusionForm(StyledForm):
 
     def __init__(self, *args: Any, oils: list[tuple[str, str]], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.fields["oil"].choices = oils
+        offer(self, "oil", oils)
 
 
 class StrainForm(StyledForm):

@@ -11,7 +11,7 @@ from django.db import models
 
 from calmtin.common.guards import guard, guard_record
 from calmtin.common.numbers import SumGrams
-from calmtin.common.owned import Owned, OwnedQuerySet, Record, days_within, within
+from calmtin.common.owned import Owned, Record, days_within, within
 from calmtin.core import limits
 from calmtin.core.materials import GROUPS
 
@@ -81,13 +81,8 @@ class Override(Owned):
         return f"{self.material}, own figures"
 
 
-class LotQuerySet(OwnedQuerySet):
-    """Lots, first to expire first."""
-
-    def with_left(self) -> LotQuerySet:
-        """Add `left`, g: the sum of each lot's ledger."""
-        # Grouping drops the model's own ordering, so it is said again.
-        return self.annotate(left=SumGrams("movements__grams")).order_by(*Lot._meta.ordering)
+# Lots in the order of use.
+FIRST_TO_EXPIRE = (models.F("best_before").asc(nulls_last=True), "bought_on", "pk")
 
 
 class Lot(Owned):
@@ -105,10 +100,8 @@ class Lot(Owned):
     added_at = models.DateTimeField(auto_now_add=True)
     voided_at = models.DateTimeField(null=True, blank=True, help_text="when it was taken off the shelf")
 
-    objects = LotQuerySet.as_manager()
-
     class Meta:
-        ordering = [models.F("best_before").asc(nulls_last=True), "bought_on", "pk"]
+        ordering = FIRST_TO_EXPIRE
         constraints = [
             *within("lot", limits.LOT_G, "amount_g"),
             *within("lot", limits.PRICE, "price"),
@@ -122,6 +115,12 @@ class Lot(Owned):
     def cost_per_g(self) -> Decimal | None:
         """What a gram of it cost."""
         return None if self.price is None else self.price / self.amount_g
+
+
+def with_left(lots: models.QuerySet[Lot]) -> models.QuerySet[Any]:
+    """Return `lots`, first to expire first, each with `left`, g: the sum of its ledger."""
+    # Grouping drops the model's own ordering, so it is said again.
+    return lots.annotate(left=SumGrams("movements__grams")).order_by(*FIRST_TO_EXPIRE)
 
 
 class Movement(Record):

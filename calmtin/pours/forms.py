@@ -6,7 +6,7 @@ from typing import Any
 
 from django import forms
 
-from calmtin.common.fields import NumberField
+from calmtin.common.fields import NumberField, offer
 from calmtin.core.process.fill import MOST_CONTAINERS
 from calmtin.pours.models import Check
 
@@ -32,7 +32,7 @@ class FillForm(forms.Form):
             groups.setdefault(container.kind.replace("_", " ").capitalize(), []).append(
                 (container.slug, label)
             )
-        self.fields["container"].choices = list(groups.items())
+        offer(self, "container", list(groups.items()))
         for name, field in self.fields.items():
             field.widget.attrs["class"] = "form-select" if name == "container" else "form-control box"
 
@@ -62,7 +62,7 @@ class CheckForm(forms.Form):
 
     def __init__(self, *args: Any, rungs: list[tuple[str, str]], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.fields["felt_rung"].choices = [("", "not felt yet"), *rungs]
+        offer(self, "felt_rung", [("", "not felt yet"), *rungs])
 
     def clean(self) -> dict[str, Any]:
         """Refuse a result that says nothing."""

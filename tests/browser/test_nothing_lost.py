@@ -156,7 +156,7 @@ class Refused(BrowserCase):
         page = self.open(f"/formulas/{self.salve.pk}/")
         real = Line.save
 
-        def locked(*args: object, **kwargs: object) -> None:
+        def locked(*_: object, **__: object) -> None:
             raise OperationalError("database is locked")
 
         Line.save = locked  # type: ignore[method-assign]

@@ -56,7 +56,7 @@ class Commands(SimpleTestCase):
 
     def ask(self, address: str, *, host: str = "", **headers: str) -> tuple[int, dict[str, str], str]:
         class Stay(urllib.request.HTTPRedirectHandler):
-            def redirect_request(self, *args: object) -> None:
+            def redirect_request(self, *_: object) -> None:
                 return None
 
         request = urllib.request.Request(

@@ -160,8 +160,8 @@ def group_name(slug: str) -> str:
     return names.get(slug, "Other")
 
 
-@register.simple_tag(takes_context=True)
-def send_once(context: dict[str, Any]) -> str:
+@register.simple_tag
+def send_once() -> str:
     """A hidden key that makes a form count once, however often it is sent."""
     from uuid import uuid4
 

@@ -131,7 +131,7 @@ def read_recipe(
         if len(row) > RECIPE_LINE_CHARS:
             items.append(Unresolved(row[:RECIPE_LINE_CHARS] + "…", TOO_LONG))
         else:
-            items += [_read_line(piece, shelf, names) for piece in _pieces(row)]
+            items += [_read_line(piece, names) for piece in _pieces(row)]
     return Recipe(tuple(_weigh(items, shelf, drops_per_ml)))
 
 
@@ -206,7 +206,7 @@ def weigh_typed(
     return to_weight(material, measure.amount, measure.unit, form=measure.form, drops_per_ml=drops_per_ml)
 
 
-def _read_line(text: str, shelf: Shelf, names: Mapping[str, str]) -> _Measured | Unresolved:
+def _read_line(text: str, names: Mapping[str, str]) -> _Measured | Unresolved:
     shown = text
     body = _expanded(_LEAD.sub("", _BULLET.sub("", text)))
     read = _amount(body)

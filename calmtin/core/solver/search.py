@@ -143,21 +143,30 @@ class Search:
         if np.allclose(self.problem.low, self.problem.high):
             return self.problem.low.copy(), False
         starts = self._starts()
+        near = self._approached(starts[:APPROACHES])
+        far = self.problem.misses(np.array(near))
+        best = near[far.argmin()]
+        if far.min() > CLOSE + 5e-3:
+            return np.asarray(best), bool(far.min() <= SURE)
+        order = [near[-1], *starts[len(near) :], *starts[: len(near)]]
+        return np.asarray(self._least_change(best, order)), True
+
+    def _approached(self, starts: Sequence[Array]) -> list[Array]:
+        """Return how near the linear limits let each start come, up to the first that meets the target."""
         near: list[Array] = []
         try:
-            for start in starts[:APPROACHES]:
+            for start in starts:
                 near.append(self._approach(start))
                 if self.problem.misses(near[-1][None, :])[0] <= CLOSE:
                     break
         except Stopped:
             self.stopped = True
-            near += starts[:APPROACHES]
-        points = np.array(near)
-        far = self.problem.misses(points)
-        if far.min() > CLOSE + 5e-3:
-            return np.asarray(points[far.argmin()]), bool(far.min() <= SURE)
-        best, least, agreeing = near[far.argmin()], np.inf, 0
-        order = [near[-1], *starts[len(near) :], *starts[: len(near)]]
+            near += starts
+        return near
+
+    def _least_change(self, best: Array, order: Sequence[Array]) -> Array:
+        """Return the least change of `order` that meets the target, else `best`."""
+        least, agreeing = np.inf, 0
         for start in order[: len(order) if len(self.problem.start) <= FEW_LINES else ENOUGH]:
             if self.stopped:
                 break
@@ -176,7 +185,7 @@ class Search:
                 best, least = point, change
             if agreeing == ENOUGH:
                 break
-        return np.asarray(best), True
+        return best
 
     def _tick(self) -> None:
         """Raise `Stopped` when the search is to end."""
@@ -280,17 +289,17 @@ class Search:
     def _linear(self) -> list[dict[str, object]]:
         """Return the sum of 100 and the ranges of the layers, as SLSQP takes them."""
         rows: list[dict[str, object]] = [
-            {"type": "eq", "fun": lambda x: x.sum() - 100.0, "jac": lambda x: np.ones_like(x)}
+            {"type": "eq", "fun": lambda x: x.sum() - 100.0, "jac": np.ones_like}
         ]
         for _, member, low, high in self.problem.layer_rows():
             rows.append(
-                {"type": "ineq", "fun": lambda x, m=member, v=low: x @ m - v, "jac": lambda x, m=member: m}
+                {"type": "ineq", "fun": lambda x, m=member, v=low: x @ m - v, "jac": lambda _, m=member: m}
             )
             rows.append(
                 {
                     "type": "ineq",
                     "fun": lambda x, m=member, v=high: v - x @ m,
-                    "jac": lambda x, m=member: -m,
+                    "jac": lambda _, m=member: -m,
                 }
             )
         return rows

@@ -86,6 +86,30 @@ def _refuse_constant(name: str) -> Any:
 
 def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
     """Check a formula that has been read from JSON already."""
+    kind, name, rows = _parts_of_file(data)
+    lines = [_line(row, place, shelf) for place, row in enumerate(rows, start=1)]
+    _check_schema(data)
+    total = sum(percent for _, percent in lines)
+    if total <= 0.0:
+        raise EmptyFormula("The formula is empty: no line has a percentage above 0.", field="lines")
+    if not math.isfinite(total):
+        raise BadFormulaFile("The percentages are too large to add up.", field="lines")
+    warnings = []
+    if abs(total - 100.0) > 0.0005:
+        warnings.append(f"The percentages sum to {total:g}, not 100; they were scaled to 100.")
+    return FormulaFile(
+        name=name,
+        kind=kind,
+        lines=[(material, percent / total * 100.0) for material, percent in lines],
+        total_percent=total,
+        warnings=warnings,
+        extras=_extras(data),
+        notes=[_notes(row) for row in rows],
+    )
+
+
+def _parts_of_file(data: Any) -> tuple[str, str, list[Any]]:
+    """Return kind, name and lines of a file, or refuse it with what it must say instead."""
     if not isinstance(data, dict):
         raise BadFormulaFile('A formula file is one JSON object with "format": "calmtin.formula".')
     if data.get("format") != FORMAT:
@@ -111,25 +135,7 @@ def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
         raise BadFormulaFile(
             f'"lines" holds more than {MOST_LINES} lines.', field="lines", limit=MOST_LINES
         )
-    lines = [_line(row, place, shelf) for place, row in enumerate(rows, start=1)]
-    _check_schema(data)
-    total = sum(percent for _, percent in lines)
-    if total <= 0.0:
-        raise EmptyFormula("The formula is empty: no line has a percentage above 0.", field="lines")
-    if not math.isfinite(total):
-        raise BadFormulaFile("The percentages are too large to add up.", field="lines")
-    warnings = []
-    if abs(total - 100.0) > 0.0005:
-        warnings.append(f"The percentages sum to {total:g}, not 100; they were scaled to 100.")
-    return FormulaFile(
-        name=name,
-        kind=kind,
-        lines=[(material, percent / total * 100.0) for material, percent in lines],
-        total_percent=total,
-        warnings=warnings,
-        extras=_extras(data),
-        notes=[_notes(row) for row in rows],
-    )
+    return kind, name, rows
 
 
 def _check_schema(data: dict[str, Any]) -> None:

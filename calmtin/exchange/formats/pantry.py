@@ -138,9 +138,10 @@ def _outcome(number: int, row: dict[str, Any], shelf: Shelf, names: dict[str, st
     if slug not in shelf and slug not in names.values():
         raise CalmTinError(f"There is no material called “{cells['material'][:40]}”.")
     check_text(cells.get("note", ""), 200, name="“note” of a lot")
+    amount_g = _number(cells, "amount_g", high=1_000_000, low=0.01)
     facts = {
         "material": slug,
-        "amount_g": _number(cells, "amount_g", high=1_000_000, low=0.01),
+        "amount_g": amount_g,
         "left_g": _number(cells, "left_g", high=1_000_000, required=False),
         "price": _number(cells, "price", high=100_000, required=False),
         "bought_on": _day(cells, "bought_on", required=True),
@@ -149,9 +150,7 @@ def _outcome(number: int, row: dict[str, Any], shelf: Shelf, names: dict[str, st
         "note": cells.get("note", ""),
     }
     label = shelf[slug].label if slug in shelf else cells["material"]
-    return Outcome(
-        number, f"adds a lot of {label}, {facts['amount_g'].normalize():f} g", facts=facts, what="lot"
-    )
+    return Outcome(number, f"adds a lot of {label}, {plain(amount_g)} g", facts=facts, what="lot")
 
 
 def _unless_here(outcome: Outcome, here: Counter[tuple[Any, ...]]) -> Outcome:

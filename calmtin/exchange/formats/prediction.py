@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import partial
 from typing import Any
 
 from calmtin.core.data.loader import kinds
@@ -21,9 +22,8 @@ def prediction(formula: FormulaFile, temps_c: Sequence[float]) -> dict[str, Any]
         return _unpredicted(formula, temps_c, reason)
     overrun, age_days = overrun_of(formula), formula.extras.get("age_days")
     careless = formula.extras.get("cooling") == "slow_bench"
-    state = {"age_days": age_days, "careless": careless}
-    reading = read(blended, list(temps_c), overrun=overrun, **state)
-    in_pot = read(blended, list(temps_c), **state)
+    read_at = partial(read, blended, list(temps_c), age_days=age_days, careless=careless)
+    reading, in_pot = read_at(overrun=overrun), read_at()
     keys = [f"{temp:g}" for temp in temps_c]
     flow_c, set_c = flow_point_c(blended), set_point_c(blended)
     return {

@@ -68,7 +68,9 @@ class TargetForm(forms.Form):
     def spans(self) -> dict[str, tuple[float, float]]:
         """The ranges by line key or layer, %: as typed, open where an end is empty, or the kind's usual."""
         usual = self.cleaned_data["usual"]
-        found = {layer: self.kind.ranges[layer] for layer in MOVED if usual and layer in self.kind.ranges}
+        found: dict[str, tuple[float, float]] = {
+            layer: self.kind.ranges[layer] for layer in MOVED if usual and layer in self.kind.ranges
+        }
         for key in self.keys:
             low, high = (self.cleaned_data[f"{end}_{key}"] for end in ("low", "high"))
             if low is not None or high is not None:

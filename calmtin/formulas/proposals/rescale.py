@@ -5,7 +5,7 @@ from __future__ import annotations
 from decimal import Decimal
 
 from calmtin.accounts.models import Bench
-from calmtin.core.engine.trio import CORNERS, Trio
+from calmtin.core.engine.trio import CORNERS
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material
 from calmtin.core.process.weighing import share_out
@@ -19,7 +19,6 @@ TRIO_BOXES = ("wax", "butter", "oil")
 def rescaled(
     version: Version,
     pairs: list[tuple[Line, Material]],
-    trio: Trio,
     bench: Bench,
     boxes: dict[str, str],
     held: frozenset[str],

@@ -46,7 +46,7 @@ def solving_turn(request: HttpRequest) -> Iterator[Stop]:
     Raises `CalmTinError` when none comes free in time.
     """
     maker = request.user.pk
-    turn = _Turn(request.environ.get("waitress.client_disconnected") or (lambda: False))
+    turn = _Turn(request.META.get("waitress.client_disconnected") or (lambda: False))
     with _lock:
         earlier = _running.get(maker)
         _running[maker] = turn

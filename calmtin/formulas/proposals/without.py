@@ -50,7 +50,7 @@ def without(
         goes = not fit or old.group in ("scent", "powder", "colour")
         offers.append([None] if goes else list(fit[:MOST_STAND_INS]))
     target = Target(rung_of(version, pairs, bench), bench.room_c, overrun=version.overrun)
-    found = []
+    found: list[tuple[tuple[bool, int, int, Decimal], Proposal]] = []
     for chosen in islice(product(*offers), MOST_TRIES):
         if found and stop():
             break

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import cast
+from typing import Literal, cast
 
 import numpy as np
 
@@ -58,7 +58,7 @@ class Unpredicted:
 
     reason: str
 
-    def __bool__(self) -> bool:
+    def __bool__(self) -> Literal[False]:
         return False
 
 

@@ -48,7 +48,7 @@ def trio_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, 
     proposal, problem = None, ""
     if any(name in typed for name in TRIO_BOXES):
         try:
-            proposal = rescaled(version, pairs, trio, bench, boxes, held)
+            proposal = rescaled(version, pairs, bench, boxes, held)
             shares = [float(read_number(boxes[name], name=name, high=100.0)) for name in TRIO_BOXES]
             here = (shares[0] / sum(shares), shares[1] / sum(shares), shares[2] / sum(shares))
         except CalmTinError as refused:

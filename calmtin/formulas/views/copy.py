@@ -25,7 +25,7 @@ def copy(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     version = version_of(request, pk, number)
     of = version.formula
     asked = request.POST.get("finish") or request.GET.get("finish", "")
-    finish = of.finishes.filter(pk=whole_number(asked), removed_at=None).first()
+    finish = of.finishes.filter(pk=whole_number(asked) or 0, removed_at=None).first()
     name = f"{of.name}, {finish.name}" if finish else f"{of.name}, a copy"
     form = BranchForm(request.POST or None, initial={"name": name[:80]})
     if request.method == "POST" and form.is_valid():

@@ -12,7 +12,7 @@ from django.urls import reverse
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.numbers import whole_number
-from calmtin.common.pages import page_or_fragment
+from calmtin.common.pages import htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
 from calmtin.formulas.models import Version, cooling_choices
@@ -49,7 +49,7 @@ def edit_with(
     version = version_of(request, pk, number)
     problem = ""
     if form is not None and not form.is_valid():
-        problem = next(iter(form.errors.values()))[0]
+        problem = str(next(iter(form.errors.values()))[0])
     else:
         try:
             version = service(request.user, version, seen=seen_by(request), **values(version))
@@ -85,7 +85,7 @@ def show(request: HttpRequest, version: Version, **context: Any) -> HttpResponse
         "formulas/_formula.html",
         {"view": view, "choices": choices, "cooling_choices": cooling_choices(), **context},
     )
-    if request.htmx:
+    if htmx_of(request):
         response["HX-Push-Url"] = reverse("formulas:version", args=[version.formula_id, version.number])
     elif request.method == "POST" and not context.get("problem"):
         return redirect("formulas:version", pk=version.formula_id, number=version.number)

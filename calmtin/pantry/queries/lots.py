@@ -8,7 +8,7 @@ from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
-from calmtin.pantry.models import Lot, Movement
+from calmtin.pantry.models import Lot, Movement, with_left
 
 SOON = timedelta(days=45)
 
@@ -34,7 +34,7 @@ def lots_of(
     user: Any, today: date, material: str | None = None, *, voided_too: bool = False
 ) -> list[LotView]:
     """Return lots with their balances, first to expire first; those off the shelf only if asked."""
-    lots = Lot.objects.of(user).with_left()
+    lots = with_left(Lot.objects.of(user))
     if not voided_too:
         lots = lots.filter(voided_at=None)
     if material is not None:
@@ -66,7 +66,7 @@ def cost_of_100_g(costs: dict[str, Decimal], lines: list[tuple[str, Decimal]]) -
 def left_of(user: Any) -> dict[str, Decimal]:
     """Return the grams that are left of each material that has a lot on the shelf."""
     left: dict[str, Decimal] = defaultdict(Decimal)
-    for lot in Lot.objects.of(user).filter(voided_at=None).with_left():
+    for lot in with_left(Lot.objects.of(user).filter(voided_at=None)):
         left[lot.material] += lot.left
     return dict(left)
 

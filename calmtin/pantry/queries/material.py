@@ -85,7 +85,7 @@ def _curve(material: Material, bench: Bench) -> SofteningCurve:
         flow_c=flow_c,
         set_c=set_c,
         flow_label="liquid" if flow_c is None else f"flows at {temp(round(flow_c), unit)}",
-        set_label=f"sets from {temp(round(set_c), unit)}",
+        set_label="" if set_c is None else f"sets from {temp(round(set_c), unit)}",
         width=420.0,
         height=240.0,
     )

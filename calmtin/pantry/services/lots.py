@@ -20,7 +20,7 @@ from calmtin.core import limits
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_day, check_text
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.models import Lot, Movement
+from calmtin.pantry.models import Lot, Movement, with_left
 
 
 @sent_once
@@ -159,7 +159,7 @@ def take_from_stock(
     if Movement.objects.of(user).filter(source=source, kind=kind).exists():
         return Decimal(0)
     left = grams
-    for lot in Lot.objects.of(user).filter(material=material, voided_at=None).with_left():
+    for lot in with_left(Lot.objects.of(user).filter(material=material, voided_at=None)):
         taken = min(left, lot.left)
         if taken > 0:
             Movement.objects.create(lot=lot, kind=kind, grams=-taken, source=source)
@@ -182,4 +182,5 @@ def put_back(user: Any, *, source: str) -> None:
 
 def balance(lot: Lot) -> Decimal:
     """Return what is left of a lot, g: the sum of its ledger."""
-    return lot.movements.aggregate(total=SumGrams("grams"))["total"]
+    left: Decimal = lot.movements.aggregate(total=SumGrams("grams"))["total"]
+    return left

@@ -27,9 +27,10 @@ def making(request: HttpRequest) -> HttpResponse:
         request.POST if "herb" in request.POST else None, oils=oils, initial={"started_on": today}
     )
     rendering = RenderForm(request.POST if "raw_g" in request.POST else None, initial={"done_on": today})
-    for form, act in ((infusion, _infuse), (rendering, _render)):
-        if form.is_bound and form.is_valid() and act(request, form):
-            return redirect("pantry:making")
+    if infusion.is_bound and infusion.is_valid() and _infuse(request, infusion):
+        return redirect("pantry:making")
+    if rendering.is_bound and rendering.is_valid() and _render(request, rendering):
+        return redirect("pantry:making")
     rows = [(row, shelf[row.oil]) for row in Infusion.objects.of(request.user)]
     context = {"infusion": infusion, "rendering": rendering, "infusions": rows, "today": today}
     context["renderings"] = Rendering.objects.of(request.user)

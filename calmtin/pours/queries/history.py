@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 from django.db.models import QuerySet
 
@@ -48,14 +49,18 @@ def history(formula: Formula, shelf: Shelf, bench: Bench) -> list[HistoryRow]:
         felt = [check for check in pour.checks.all() if check.felt_rung is not None]
         latest = felt[-1] if felt else None
         temp_c = latest.temp_c if latest else bench.room_c
-        state = {"overrun": overrun_of(pour), "age_days": age_days(pour, latest) if latest else None}
-        actual = None if pour.is_weighing else rung_at(actual_parts(pour, shelf), temp_c, **state)
+        at = partial(
+            rung_at,
+            temp_c=temp_c,
+            overrun=overrun_of(pour),
+            age_days=age_days(pour, latest) if latest else None,
+        )
         rows.append(
             HistoryRow(
                 pour=pour,
                 temp_c=temp_c,
-                planned_rung=rung_at(planned_parts(pour, shelf), temp_c, **state),
-                actual_rung=actual,
+                planned_rung=at(planned_parts(pour, shelf)),
+                actual_rung=None if pour.is_weighing else at(actual_parts(pour, shelf)),
                 latest=latest,
                 verdict=verdict_of(pour),
             )

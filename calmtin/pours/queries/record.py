@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 from decimal import Decimal
-from typing import Any
+from typing import Any, cast
 
 from calmtin.accounts.models import Bench
 from calmtin.core.cautions.case import Caution
@@ -17,6 +17,7 @@ from calmtin.core.process.weighing import too_small
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries.lots import Cost, cost_of
+from calmtin.pictures.ladder import Verdict
 from calmtin.pictures.section import TinSection, tin_section
 from calmtin.pours.adapters import actual_parts, age_days, newest_grams, overrun_of, planned_parts
 from calmtin.pours.models import Check, Pour, WeighLine
@@ -131,22 +132,18 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         so_far=firmness_of(actual_parts(pour, shelf), formula, bench, overrun=overrun),
         checks=checks,
         verdict=verdict_of(pour),
-        cautions=_cautions(pour, rows, weight, shelf, bench),
+        cautions=_cautions(pour, shelf, bench) if weight else [],
         cost=cost_of(
             pour.owner, [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()]
         ),
     )
 
 
-def _cautions(
-    pour: Pour, rows: list[WeighRow], weight: Decimal, shelf: Shelf, bench: Bench
-) -> list[Caution]:
+def _cautions(pour: Pour, shelf: Shelf, bench: Bench) -> list[Caution]:
     """Return what the weights bring that the formula did not: a scent weighed double, say.
 
     Lines that are still to be weighed count as planned.
     """
-    if not weight:
-        return []
 
     def found(masses: list[tuple[Material, float]]) -> list[Caution]:
         total = sum(mass for _, mass in masses) or 1.0
@@ -186,6 +183,7 @@ def check_views(pour: Pour, shelf: Shelf) -> list[CheckView]:
     ]
 
 
-def verdict_of(pour: Pour) -> str:
+def verdict_of(pour: Pour) -> Verdict:
     """Return the newest verdict on a pour, or nothing."""
-    return next((check.verdict for check in reversed(list(pour.checks.all())) if check.verdict), "")
+    newest = next((check.verdict for check in reversed(list(pour.checks.all())) if check.verdict), "")
+    return cast(Verdict, newest)

@@ -47,13 +47,12 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         request.user, formula_id=pk, number=number
     )
     bench, containers = bench_of(request.user), containers_for(request.user)
-    typed = request.POST if request.method == "POST" else request.GET
+    typed = (request.POST if request.method == "POST" else request.GET).dict()
     usual = containers[USUAL_CONTAINER.get(version.formula.kind, "tin_1oz")]
     start = {"container": usual.slug, "count": "12", "level": f"{usual.usual_level * 100:.0f}", "loss": "5"}
-    if typed.get("container") in containers and typed.get("was") != typed["container"]:
-        typed = typed.copy()
+    if typed.get("container", "") in containers and typed.get("was") != typed["container"]:
         typed["level"] = f"{containers[typed['container']].usual_level * 100:.0f}"
-    form = FillForm({**start, **typed.dict()}, containers=containers)
+    form = FillForm({**start, **typed}, containers=containers)
     context: dict[str, Any] = {"version": version, "formula": version.formula, "form": form}
     if not pourable(version):
         context["problem"] = "There is nothing to pour yet. Add materials to the formula first."

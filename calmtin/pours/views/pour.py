@@ -14,7 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.once import key_of
-from calmtin.common.pages import page_or_fragment
+from calmtin.common.pages import htmx_of, page_or_fragment
 from calmtin.core.engine.ladder import LADDER
 from calmtin.core.errors import CalmTinError
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
@@ -41,7 +41,7 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
     form = GramsForm(request.POST, name=shelf_for(request.user)[line.material].label)
     problem = ""
     if not form.is_valid():
-        problem = form.errors["grams"][0]
+        problem = str(form.errors["grams"][0])
     else:
         try:
             services.weigh(request.user, line, form.cleaned_data["grams"])
@@ -124,14 +124,14 @@ def _act(request: HttpRequest, pk: int, service: Any, then: str = "", at: str = 
         service(request.user, found)
     except CalmTinError as refused:
         return _show(request, pk, problem=refused.sentence, problem_at=at)
-    if then and not request.htmx:
+    if then and not htmx_of(request):
         return redirect(then, pk=pk)
     return _show(request, pk)
 
 
 def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
-    if request.htmx and not found.is_weighing:
+    if htmx_of(request) and not found.is_weighing:
         return HttpResponse(headers={"HX-Redirect": reverse("pours:pour", args=[pk])})
     view = pour_view(found, shelf_for(request.user), bench)
     if found.is_weighing:

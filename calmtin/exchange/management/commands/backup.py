@@ -22,7 +22,7 @@ class Command(BaseCommand):
         """Take a file."""
         parser.add_argument("file", nargs="?", type=Path, help="where to; the copies folder unless told")
 
-    def handle(self, *args: Any, **options: Any) -> None:
+    def handle(self, *_: Any, **options: Any) -> None:
         """Print the file that was written."""
         try:
             self.stdout.write(str(write_backup(options["file"])))

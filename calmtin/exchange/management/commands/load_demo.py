@@ -13,7 +13,7 @@ class Command(BaseCommand):
 
     help = "Load the invented demo bench of Tern Quay, once."
 
-    def handle(self, *args: Any, **options: Any) -> None:
+    def handle(self, *_: Any, **__: Any) -> None:
         """Say what was done, on standard error."""
         try:
             self.stderr.write("Demo data loaded." if load_demo() else "Demo data was there already; kept.")

@@ -28,7 +28,7 @@ class Command(BaseCommand):
         parser.add_argument("name", nargs="?", default="")
         parser.add_argument("--yes", action="store_true", help="remove without asking")
 
-    def handle(self, *args: Any, **options: Any) -> None:
+    def handle(self, *_: Any, **options: Any) -> None:
         """Do it, or refuse with one line and status 2."""
         act, name = options["act"], options["name"]
         if act != "list" and not name:

@@ -35,7 +35,7 @@ class Command(FileCommand):
         super().add_arguments(parser)
         parser.add_argument("--at", type=temperature, action="append", metavar="C", help="a temperature")
 
-    def answer(self, text: str, options: dict[str, Any]) -> str:
+    def answer(self, text: str, options: dict[str, Any], /) -> str:
         """Return the prediction as JSON."""
         formula = read_formula_file(text, library())
         return json.dumps(prediction(formula, options["at"] or USUAL_TEMPS), ensure_ascii=False)

@@ -16,7 +16,7 @@ class Command(FileCommand):
     help = "Read a recipe in grams, cups, spoons, drops or parts and print its lines by weight as JSON."
     file_help = "a text file, one material a line, or - for standard input"
 
-    def answer(self, text: str, options: dict[str, Any]) -> str:
+    def answer(self, text: str, _: dict[str, Any], /) -> str:
         """Return the recipe's lines with their weights, and what is left to settle."""
         recipe = read_recipe(text, library(), synonyms=synonyms(), drops_per_ml=drops_per_ml())
         return json.dumps(

@@ -23,7 +23,7 @@ class Command(BaseCommand):
         parser.add_argument("file", type=Path, help="a file that script/manage backup wrote")
         parser.add_argument("--yes", action="store_true", help="do not ask")
 
-    def handle(self, *args: Any, **options: Any) -> None:
+    def handle(self, *_: Any, **options: Any) -> None:
         """Say what is in the copy, ask, and replace the book."""
         try:
             copy = Restoring(options["file"])

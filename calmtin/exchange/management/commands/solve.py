@@ -16,6 +16,6 @@ class Command(FileCommand):
     help = "Find the formula that meets a target with the least change and print it as JSON."
     file_help = "a JSON file with formula, target, lock and range, or - for standard input"
 
-    def answer(self, text: str, options: dict[str, Any]) -> str:
+    def answer(self, text: str, _: dict[str, Any], /) -> str:
         """Return the solution as JSON."""
         return json.dumps(solve_file(text, library()), ensure_ascii=False)
