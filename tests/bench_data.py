@@ -10,7 +10,7 @@ from calmtin.common.guards import guards_open
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.process.fill import plan_fill
-from calmtin.formulas.adapters import parts_of
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import start_formula
 from calmtin.pantry.adapters import container_for, shelf_for
@@ -54,7 +54,7 @@ def draft(formula: Formula) -> Version:
 
 def pour_of(user: User, version: Version, *, done: bool = False) -> Pour:
     """Start a pour of two tins; weigh it out on target and close it when `done`."""
-    parts = parts_of(version, shelf_for(user))
+    parts = composition_of(version, shelf_for(user)).masses
     plan = plan_fill(
         parts,
         container_for(user, "tin_2oz"),

@@ -17,7 +17,7 @@ from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 TEMPERATURES = ("cold_c", "room_c", "hot_c")
 
 
-class FirstAccountForm(BaseUserCreationForm[User]):
+class FirstAccountForm(BaseUserCreationForm):  # type: ignore[type-arg]
     """A name and a password for the first maker of this installation."""
 
     class Meta:
@@ -25,7 +25,7 @@ class FirstAccountForm(BaseUserCreationForm[User]):
         fields = ["username"]
 
 
-class BenchForm(forms.ModelForm[Bench]):
+class BenchForm(forms.ModelForm):  # type: ignore[type-arg]
     """The bench's own temperatures, typed in the unit that is in force."""
 
     cold_c = NumberField(label="The cold room", low=-40, high=180, places=1)

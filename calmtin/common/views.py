@@ -31,7 +31,7 @@ def way_back(request: HttpRequest) -> str:
     return "/"
 
 
-def bad_request(request: HttpRequest, _: Exception) -> HttpResponse:
+def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001
     """Say that the request made no sense."""
     return say(
         request, 400, "That made no sense here", "Nothing was changed. Go back and try it once more."
@@ -45,7 +45,7 @@ def refused(request: HttpRequest, exception: Exception) -> HttpResponse:
     )
 
 
-def not_found(request: HttpRequest, _: Exception) -> HttpResponse:
+def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001
     """Say that there is no such page, or that it is somebody else's."""
     return say(request, 404, "There is nothing here", "It was removed, or the address is not quite right.")
 

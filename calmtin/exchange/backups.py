@@ -14,7 +14,7 @@ import sqlite3
 import tempfile
 import zipfile
 from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from contextlib import closing, contextmanager, suppress
 from datetime import datetime, timedelta
 from itertools import count
 from pathlib import Path
@@ -282,8 +282,10 @@ def tidy_modes() -> None:
         return
     for path in [data, *data.rglob("*")]:
         wanted = 0o700 if path.is_dir() else 0o600
-        if not path.is_symlink() and path.stat().st_mode & 0o777 != wanted:
-            path.chmod(wanted)
+        # A copy in the making comes and goes beside the book.
+        with suppress(FileNotFoundError):
+            if not path.is_symlink() and path.stat().st_mode & 0o777 != wanted:
+                path.chmod(wanted)
 
 
 def check_book() -> None:

@@ -20,7 +20,7 @@ from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
 from calmtin.core.process.fill import plan_fill
 from calmtin.exchange.backups import BOOK_MARK, database_file, mark_of
-from calmtin.formulas.adapters import parts_of
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.services import add_finish, add_line, set_percent, start_formula
 from calmtin.pantry.adapters import container_for, shelf_for
@@ -238,7 +238,7 @@ def _pour(
     weighed: int | None = None,
 ) -> Pour:
     """Weigh out a pour `days` ago, on target but for `slips`; stop after `weighed` lines."""
-    parts = parts_of(version, shelf_for(user))
+    parts = composition_of(version, shelf_for(user)).masses
     container = container_for(user, container_slug)
     step = Decimal("0.1")
     plan = plan_fill(

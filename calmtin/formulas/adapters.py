@@ -1,27 +1,37 @@
-"""Rows of formulas to the core's materials and masses, and back."""
+"""A version's rows to the core's composition, and its doses back."""
 
 from __future__ import annotations
 
-from decimal import Decimal
+from calmtin.core.composition import Composition, Part
+from calmtin.core.materials import Shelf
+from calmtin.formulas.models import Version
 
-from calmtin.core.materials import Material, Shelf
-from calmtin.formulas.models import Line, Version
-
-
-def lines_with_materials(version: Version, shelf: Shelf) -> list[tuple[Line, Material]]:
-    """Return the version's lines with their materials: bottom layer first, then as entered."""
-    pairs = [(line, shelf[line.material]) for line in version.lines.all()]
-    order = {slug: place for place, slug in enumerate(shelf)}
-    groups = [shelf[slug].group for slug in shelf]
-    ranks = {group: groups.index(group) for group in dict.fromkeys(groups)}
-    return sorted(pairs, key=lambda pair: (ranks[pair[1].group], pair[0].position, order[pair[0].material]))
+DOSE = ("percent", "on_top_pct", "is_balancing")
 
 
-def parts_of(version: Version, shelf: Shelf) -> list[tuple[Material, float]]:
-    """Return the version as the engine takes it: materials and percentages."""
-    return [(shelf[line.material], float(line.percent)) for line in version.lines.all()]
+def composition_of(version: Version, shelf: Shelf) -> Composition:
+    """Return the version as the core takes it: bottom layer first, within it as entered."""
+    parts = [
+        Part(
+            key=line.key,
+            material=shelf[line.material],
+            percent=line.percent,
+            is_balancing=line.is_balancing,
+            is_locked=line.is_locked,
+            on_top_pct=line.on_top_pct,
+            alcohol_pct=line.alcohol_pct,
+        )
+        for line in version.lines.all()
+    ]
+    return Composition.of(parts, overrun=version.overrun)
 
 
-def percents_of(version: Version) -> list[tuple[str, Decimal]]:
-    """Return the version's slugs and exact percentages, in the order of its lines."""
-    return [(line.material, line.percent) for line in version.lines.all()]
+def keep_doses(version: Version, composition: Composition) -> None:
+    """Write the doses of `composition` to the draft's lines, those that differ."""
+    # Which line balances is taken away before it is given: there is never a second one.
+    for line in sorted(version.lines.all(), key=lambda line: composition[line.key].is_balancing):
+        part = composition[line.key]
+        if any(getattr(line, field) != getattr(part, field) for field in DOSE):
+            for field in DOSE:
+                setattr(line, field, getattr(part, field))
+            line.save(update_fields=DOSE)

@@ -7,9 +7,6 @@ from decimal import Decimal
 
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.fill import overrun_of_jar
-from calmtin.core.process.weighing import weigh_sheet
-from calmtin.formulas.adapters import lines_with_materials
-from calmtin.formulas.models import Line, Version
 from calmtin.pours.models import Check, Pour, WeighIn, WeighLine
 
 
@@ -22,15 +19,6 @@ def newest_grams(line: WeighLine) -> Decimal | None:
     """Return what the reading that counts says, g; None without one, or where it was taken back."""
     newest = newest_reading(line)
     return newest.grams if newest else None
-
-
-def sheet_of(
-    version: Version, shelf: Shelf, batch_g: Decimal, step: Decimal
-) -> list[tuple[Line, Material, Decimal]]:
-    """Return what a batch of a version asks to be weighed, g in steps of the scale, without empty lines."""
-    pairs = [(line, m) for line, m in lines_with_materials(version, shelf) if line.percent > 0]
-    planned = weigh_sheet([line.percent for line, _ in pairs], batch_g, step)
-    return [(line, material, grams) for (line, material), grams in zip(pairs, planned, strict=True)]
 
 
 def planned_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:

@@ -14,7 +14,7 @@ from calmtin.formulas.proposals import turns
 
 def asker(pk: int, gone: bool = False) -> SimpleNamespace:
     environ = {"waitress.client_disconnected": lambda: gone}
-    return SimpleNamespace(user=SimpleNamespace(pk=pk), environ=environ)
+    return SimpleNamespace(user=SimpleNamespace(pk=pk), META=environ)
 
 
 class Turns(SimpleTestCase):

@@ -220,7 +220,7 @@ class Scents(WithSalve):
         page = self.post("lines/", material="clove_bud", percent="1")
         scents = page.context["view"].scents
         self.assertAlmostEqual(scents.fitted, 3.0)
-        drops = {row.material.slug: row.drops for row in scents.rows}
+        drops = {row.part.material.slug: row.drops for row in scents.rows}
         self.assertAlmostEqual(drops["lavender"][0], 3 / 0.885 * 20, places=6)
         fitted = self.post("scents/fit/").context["view"].scents
         self.assertTrue(fitted.fits)

@@ -25,7 +25,7 @@ from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.weighing import share_out
 from calmtin.exchange.formats.spreadsheets import no_formula
 from calmtin.formulas.models import Formula, Version
-from calmtin.formulas.services import settle_on_top, start_formula
+from calmtin.formulas.services import settle, start_formula
 from calmtin.pantry.adapters import shelf_for
 
 FORMAT = "calmtin.formula"
@@ -274,7 +274,7 @@ def import_formula(user: Any, text: str) -> Formula:
         if not line.is_balancing:
             line.is_locked, line.on_top_pct = note.locks, note.on_top_pct
         line.save()
-    settle_on_top(version)
+    settle(version, shelf_for(user))
     return formula
 
 

@@ -9,9 +9,10 @@ from typing import Any
 from django import forms
 
 from calmtin.common.fields import NumberField
-from calmtin.core.materials import Material, Shelf
-from calmtin.formulas.adapters import lines_with_materials
-from calmtin.formulas.models import Line, Version
+from calmtin.core.composition import Part
+from calmtin.core.materials import Shelf
+from calmtin.formulas.adapters import composition_of
+from calmtin.formulas.models import Version
 
 CENT = Decimal("0.01")
 
@@ -25,21 +26,17 @@ class AmountsForm(forms.Form):
         self.unit = data.get("unit", "g") if data.get("unit") in self.UNITS else "g"
         # Another unit asks for the boxes anew.
         typed = data if data.get("was") == self.unit else {}
-        pairs = lines_with_materials(version, shelf)
-        self.exact = {line.key: self._exact(line.percent, version.batch_g) for line, _ in pairs}
+        self.composition = composition_of(version, shelf)
+        self.exact = {part.key: self._exact(part.percent, version.batch_g) for part in self.composition}
         self.shown = {key: f"{exact.quantize(CENT).normalize():f}" for key, exact in self.exact.items()}
         super().__init__(
-            {
-                f"amount_{line.key}": typed.get(f"amount_{line.key}", self.shown[line.key])
-                for line, _ in pairs
-            }
+            {f"amount_{k}": typed.get(f"amount_{k}", shown) for k, shown in self.shown.items()}
         )
-        self.pairs = pairs
-        for line, material in pairs:
-            self.fields[f"amount_{line.key}"] = NumberField(
+        for part in self.composition:
+            self.fields[f"amount_{part.key}"] = NumberField(
                 high=100_000.0,
                 places=4,
-                label=material.label,
+                label=part.material.label,
                 unit="" if self.unit == "part" else self.unit,
             )
 
@@ -65,19 +62,18 @@ class AmountsForm(forms.Form):
         amounts, total = self.amounts, self.total
         return [
             {
-                "line": line,
-                "material": material,
-                "box": self[f"amount_{line.key}"],
-                "percent": 100 * amounts[line.key] / total if line.key in amounts and total else None,
+                "part": part,
+                "box": self[f"amount_{part.key}"],
+                "percent": 100 * amounts[part.key] / total if part.key in amounts and total else None,
             }
-            for line, material in self.pairs
+            for part in self.composition
         ]
 
     @property
-    def weighed(self) -> list[tuple[Line, Material, Decimal]]:
+    def weighed(self) -> list[tuple[Part, Decimal]]:
         """The lines whose amount can be read, with it."""
         amounts = self.amounts
-        return [(line, material, amounts[line.key]) for line, material in self.pairs if line.key in amounts]
+        return [(part, amounts[part.key]) for part in self.composition if part.key in amounts]
 
     @property
     def total(self) -> Decimal:

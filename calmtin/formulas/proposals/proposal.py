@@ -10,6 +10,7 @@ import numpy as np
 from django.core.signing import BadSignature, Signer
 
 from calmtin.accounts.models import Bench
+from calmtin.core.composition import Composition
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Layer, Material
 from calmtin.core.process.weighing import share_out
@@ -17,7 +18,7 @@ from calmtin.core.solver.equivalents import usual_wax
 from calmtin.core.solver.problem import Limits
 from calmtin.core.solver.search import Solution
 from calmtin.core.solver.space import Space
-from calmtin.formulas.models import Line, Version
+from calmtin.formulas.models import Version
 from calmtin.formulas.proposals.wording import say_reason, say_way_out
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
 
@@ -134,19 +135,25 @@ Span = tuple[float, float]
 
 def proposal_of(
     version: Version,
-    pairs: list[tuple[Line, Material]],
+    composition: Composition,
     after: list[Material],
     solution: Solution,
     bench: Bench,
     limits: Limits | None = None,
 ) -> Proposal:
-    """Return a solution as a change of the lines in `pairs`, their materials then being `after`."""
-    percents = tidied(pairs, after, solution.percents, bench, limits)
-    lines = [
-        ProposedLine(line.key, before, now, line.percent, percent)
-        for (line, before), now, percent in zip(pairs, after, percents, strict=True)
+    """Return a solution as a change of the parts of `composition`, their materials then being `after`."""
+    percents = tidied(composition, after, solution.percents, bench, limits)
+    return as_proposal(version, changed_lines(composition, after, percents), bench, solution)
+
+
+def changed_lines(
+    composition: Composition, after: Sequence[Material], percents: Sequence[Decimal]
+) -> list[ProposedLine]:
+    """Return the parts of `composition` beside their materials and percents afterwards."""
+    return [
+        ProposedLine(part.key, part.material, now, part.percent, percent)
+        for part, now, percent in zip(composition, after, percents, strict=True)
     ]
-    return as_proposal(version, lines, bench, solution)
 
 
 def as_proposal(
@@ -159,7 +166,7 @@ def as_proposal(
 
 
 def tidied(
-    pairs: list[tuple[Line, Material]],
+    composition: Composition,
     after: list[Material],
     percents: Sequence[Decimal],
     bench: Bench,
@@ -170,14 +177,14 @@ def tidied(
     Nobody weighs thousandths of a percent. Lines that did not move stay to the letter.
     """
     exact = list(percents)
-    moved = [i for i, (line, _) in enumerate(pairs) if exact[i] != line.percent]
+    moved = [i for i, part in enumerate(composition) if exact[i] != part.percent]
     total = sum((exact[i] for i in moved), Decimal(0))
     if total % TENTH:
         return exact
     tidy = exact.copy()
     for i, percent in zip(moved, share_out([exact[i] for i in moved], TENTH), strict=True):
         tidy[i] = percent
-    space = Space(after, overrun=pairs[0][0].version.overrun)
+    space = Space(after, overrun=composition.overrun)
     was, now = (space.rungs(np.array([[float(p) for p in row]]), bench.room_c)[0] for row in (exact, tidy))
     return tidy if abs(now - was) < 0.1 and _within(limits or Limits(), after, tidy) else exact
 

@@ -5,20 +5,20 @@ from __future__ import annotations
 from decimal import Decimal
 
 from calmtin.accounts.models import Bench
+from calmtin.core.composition import Composition
 from calmtin.core.engine.trio import CORNERS
 from calmtin.core.errors import CalmTinError
-from calmtin.core.materials import Material
 from calmtin.core.process.weighing import share_out
 from calmtin.core.units import read_number
-from calmtin.formulas.models import Line, Version
-from calmtin.formulas.proposals.proposal import MOVED, Proposal, ProposedLine, as_proposal, tidied
+from calmtin.formulas.models import Version
+from calmtin.formulas.proposals.proposal import MOVED, Proposal, as_proposal, changed_lines, tidied
 
 TRIO_BOXES = ("wax", "butter", "oil")
 
 
 def rescaled(
     version: Version,
-    pairs: list[tuple[Line, Material]],
+    composition: Composition,
     bench: Bench,
     boxes: dict[str, str],
     held: frozenset[str],
@@ -28,12 +28,12 @@ def rescaled(
     whole = sum(shares, Decimal(0))
     if whole <= 0:
         raise CalmTinError("The three shares are all 0. Give at least one of them more.", field="wax")
-    percents = [line.percent for line, _ in pairs]
-    free = [i for i, (_, m) in enumerate(pairs) if m.layer in MOVED and m.slug not in held]
+    percents, materials = composition.percents, composition.materials
+    free = [i for i, m in enumerate(materials) if m.layer in MOVED and m.slug not in held]
     total = sum((percents[i] for i in free), Decimal(0))
     now = dict(enumerate(percents))
     for corner, share in zip(CORNERS, shares, strict=True):
-        members = [i for i in free if pairs[i][1].layer in corner]
+        members = [i for i in free if materials[i].layer in corner]
         was = sum((percents[i] for i in members), Decimal(0))
         wanted = total * share / whole
         if was == 0:
@@ -45,10 +45,7 @@ def rescaled(
             continue
         for i in members:
             now[i] = percents[i] * wanted / was
-    exact = [now[i] for i in range(len(pairs))]
+    exact = [now[i] for i in range(len(composition))]
     exact[free[-1]] += Decimal(100) - sum(exact, Decimal(0))
-    tidy = tidied(pairs, [m for _, m in pairs], share_out(exact, Decimal("0.001")), bench)
-    lines = [
-        ProposedLine(line.key, m, m, line.percent, p) for (line, m), p in zip(pairs, tidy, strict=True)
-    ]
-    return as_proposal(version, lines, bench)
+    tidy = tidied(composition, materials, share_out(exact, Decimal("0.001")), bench)
+    return as_proposal(version, changed_lines(composition, materials, tidy), bench)

@@ -8,15 +8,22 @@ from decimal import Decimal
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import temp
 from calmtin.core.cautions.shelf import ANTIOXIDANTS
+from calmtin.core.composition import Composition
 from calmtin.core.data.loader import read_table
 from calmtin.core.engine.feel import OWN_SCENT
 from calmtin.core.engine.firmness import skin_melt
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.solver.problem import Limits, Target
 from calmtin.core.solver.search import Stop, never, solve
-from calmtin.formulas.adapters import lines_with_materials
-from calmtin.formulas.models import Line, Version
-from calmtin.formulas.proposals.proposal import MOVED, Proposal, ProposedLine, as_proposal, proposal_of
+from calmtin.formulas.adapters import composition_of
+from calmtin.formulas.models import Version
+from calmtin.formulas.proposals.proposal import (
+    MOVED,
+    Proposal,
+    as_proposal,
+    changed_lines,
+    proposal_of,
+)
 from calmtin.formulas.queries.readings import firmness_of
 from calmtin.pantry.queries.lots import cost_of_100_g
 
@@ -54,14 +61,13 @@ def candidates(
 
     `costs` are those of a gram, where they are known.
     """
-    pairs = lines_with_materials(version, shelf)
-    here = next(i for i, (line, _) in enumerate(pairs) if line.key == key)
-    old = pairs[here][1]
-    used = {material.slug for _, material in pairs}
+    composition = composition_of(version, shelf)
+    old = composition[key].material
+    used = {material.slug for material in composition.materials}
     chosen = stand_ins(old, shelf, avoid=avoid, used=used, stock=stock)
     notes = {row["to"]: row["factor_or_note"] for row in read_table("swaps") if row["from"] == old.slug}
-    today = Today(version, pairs, bench, costs)
-    found = [_candidate(today, here, new, notes.get(new.slug, ""), stock, stop) for new in chosen]
+    today = Today(version, composition, bench, costs)
+    found = [_candidate(today, key, new, notes.get(new.slug, ""), stock, stop) for new in chosen]
     return sorted(found, key=lambda c: (not c.equal.is_met, c.equal.moved))
 
 
@@ -83,42 +89,39 @@ class Today:
     def __init__(
         self,
         version: Version,
-        pairs: list[tuple[Line, Material]],
+        composition: Composition,
         bench: Bench,
         costs: dict[str, Decimal],
     ) -> None:
-        self.version, self.pairs, self.bench, self.costs = version, pairs, bench, costs
-        parts = [(material, float(line.percent)) for line, material in pairs]
-        self.firmness = firmness_of(parts, version.formula, bench, overrun=version.overrun)
+        self.version, self.composition, self.bench, self.costs = version, composition, bench, costs
+        self.firmness = firmness_of(composition.masses, version.formula, bench, overrun=composition.overrun)
         self.rung = self.firmness.room.rung if self.firmness else 0.0
         self.melt = skin_melt(self.firmness.blended, bench.room_c) if self.firmness else 0.0
-        self.cost = self.cost_of([(material, line.percent) for line, material in pairs])
+        self.cost = self.cost_of([(part.material, part.percent) for part in composition])
 
     def cost_of(self, lines: list[tuple[Material, Decimal]]) -> Decimal | None:
         """Return the cost of 100 g of the lines that have any weight, where it is known."""
         return cost_of_100_g(self.costs, [(m.slug, percent) for m, percent in lines if percent])
 
 
-def _candidate(today: Today, here: int, new: Material, note: str, stock: set[str], stop: Stop) -> Candidate:
-    version, pairs, bench = today.version, today.pairs, today.bench
-    old = pairs[here][1]
-    after = [new if i == here else material for i, (_, material) in enumerate(pairs)]
-    plain = [
-        ProposedLine(line.key, before, now, line.percent, line.percent)
-        for (line, before), now in zip(pairs, after, strict=True)
-    ]
-    one = as_proposal(version, plain, bench)
+def _candidate(today: Today, key: str, new: Material, note: str, stock: set[str], stop: Stop) -> Candidate:
+    version, composition, bench = today.version, today.composition, today.bench
+    after = [new if part.key == key else part.material for part in composition]
+    one = as_proposal(version, changed_lines(composition, after, composition.percents), bench)
     held = frozenset(
-        m.slug for (line, _), m in zip(pairs, after, strict=True) if line.is_locked or m.layer not in MOVED
+        material.slug
+        for part, material in zip(composition, after, strict=True)
+        if part.is_locked or material.layer not in MOVED
     ) - {new.slug}
     solution = solve(
-        [(m, float(line.percent)) for (line, _), m in zip(pairs, after, strict=True)],
-        Target(today.rung, bench.room_c, overrun=version.overrun),
+        [(m, float(p)) for m, p in zip(after, composition.percents, strict=True)],
+        Target(today.rung, bench.room_c, overrun=composition.overrun),
         Limits(held=held),
         stop=stop,
     )
-    equal = proposal_of(version, pairs, after, solution, bench)
-    return Candidate(new, note, one, equal, _changes(today, old, new, equal), new.slug in stock)
+    equal = proposal_of(version, composition, after, solution, bench)
+    changes = _changes(today, composition[key].material, new, equal)
+    return Candidate(new, note, one, equal, changes, new.slug in stock)
 
 
 def _changes(today: Today, old: Material, new: Material, equal: Proposal) -> list[str]:

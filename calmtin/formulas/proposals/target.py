@@ -9,7 +9,7 @@ from calmtin.accounts.models import Bench
 from calmtin.core.materials import Shelf
 from calmtin.core.solver.problem import Limits, Target
 from calmtin.core.solver.search import Stop, never, solve
-from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.proposals.proposal import MOVED, Proposal, Span, proposal_of
 
@@ -25,17 +25,16 @@ def propose_target(
     with_ways_out: bool = True,
 ) -> Proposal:
     """Return the least change that meets `target` within `spans`, percents by line key or by layer."""
-    pairs = lines_with_materials(version, shelf)
-    ranges = {material.slug: spans[line.key] for line, material in pairs if line.key in spans}
+    composition = composition_of(version, shelf)
+    ranges = {part.material.slug: spans[part.key] for part in composition if part.key in spans}
     layers = {layer: spans[layer] for layer in MOVED if layer in spans}
-    locked = frozenset(material.slug for line, material in pairs if line.is_locked)
+    locked = frozenset(part.material.slug for part in composition if part.is_locked)
     held = frozenset(
         material.slug
-        for _, material in pairs
+        for material in composition.materials
         if material.layer not in MOVED and material.slug not in ranges
     )
-    parts = [(material, float(line.percent)) for line, material in pairs]
     limits = Limits(locked, {s: r for s, r in ranges.items() if s not in locked}, layers, held - locked)
-    target = replace(target, overrun=version.overrun)
-    solution = solve(parts, target, limits, stop=stop, with_ways_out=with_ways_out)
-    return proposal_of(version, pairs, [m for _, m in pairs], solution, bench, limits)
+    target = replace(target, overrun=composition.overrun)
+    solution = solve(composition.masses, target, limits, stop=stop, with_ways_out=with_ways_out)
+    return proposal_of(version, composition, composition.materials, solution, bench, limits)

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from calmtin.accounts.models import Bench
+from calmtin.core.composition import Part
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
 from calmtin.core.solver.problem import Limits, Target
 from calmtin.core.solver.search import Solution, Stop, never, solve_if_met
-from calmtin.formulas.adapters import lines_with_materials
-from calmtin.formulas.models import Line, Version
+from calmtin.formulas.adapters import composition_of
+from calmtin.formulas.models import Version
 from calmtin.formulas.proposals.proposal import MOVED, Proposal, proposal_of
 from calmtin.formulas.proposals.without import rung_of
 
@@ -44,12 +45,12 @@ def use_up(
     At most all of `left_g` (g), and no more than is usual for the material and for
     its layer in this kind, unless there is more of it today.
     """
-    pairs = lines_with_materials(version, shelf)
-    here = next((i for i, (_, material) in enumerate(pairs) if material.slug == slug), None)
-    if here is None:
-        new = Line(version=version, key="+", material=slug, percent=Decimal(0))
-        pairs, here = [*pairs, (new, shelf[slug])], len(pairs)
-    line, material = pairs[here]
+    composition = composition_of(version, shelf)
+    if slug not in {material.slug for material in composition.materials}:
+        new = Part("+", shelf[slug], Decimal(0))
+        composition = replace(composition, parts=(*composition.parts, new))
+    here = next(i for i, material in enumerate(composition.materials) if material.slug == slug)
+    line, material = composition.parts[here], shelf[slug]
     if line.is_locked:
         raise CalmTinError(f"{material.label} is locked. Unlock it first.", field="lot")
     now = float(line.percent)
@@ -58,15 +59,18 @@ def use_up(
         float(100 * left_g / version.batch_g), max(now, min(usual, material.typical_high_pct or 100.0))
     )
     locked = frozenset(
-        m.slug for li, m in pairs if m.slug != slug and (li.is_locked or m.layer not in MOVED)
+        part.material.slug
+        for part in composition
+        if part is not line and (part.is_locked or part.material.layer not in MOVED)
     )
-    parts = [(m, float(li.percent)) for li, m in pairs]
-    target = Target(rung_of(version, pairs, bench), bench.room_c, overrun=version.overrun)
+    target = Target(rung_of(version, composition, bench), bench.room_c, overrun=version.overrun)
 
     def attempt(share: float) -> Solution | None:
         share = round(share, 3)
         try:
-            return solve_if_met(parts, target, Limits(locked, {slug: (share, share)}), stop=stop)
+            return solve_if_met(
+                composition.masses, target, Limits(locked, {slug: (share, share)}), stop=stop
+            )
         except CalmTinError:
             return None
 
@@ -84,5 +88,5 @@ def use_up(
             field="lot",
         )
     held = Limits(locked, {slug: (float(best.percents[here]),) * 2})
-    proposal = proposal_of(version, pairs, [m for _, m in pairs], best, bench, held)
+    proposal = proposal_of(version, composition, composition.materials, best, bench, held)
     return LotUse(proposal, proposal.lines[here].now * version.batch_g / 100, left_g)

@@ -7,12 +7,13 @@ from decimal import Decimal
 from itertools import islice, product
 
 from calmtin.accounts.models import Bench
+from calmtin.core.composition import Composition
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.solver.problem import Limits, Target
 from calmtin.core.solver.search import Stop, never, solve
-from calmtin.formulas.adapters import lines_with_materials
-from calmtin.formulas.models import Line, Version
+from calmtin.formulas.adapters import composition_of
+from calmtin.formulas.models import Version
 from calmtin.formulas.proposals.proposal import MOVED, Proposal, ProposedLine, proposal_of
 from calmtin.formulas.proposals.substitute import stand_ins
 from calmtin.formulas.queries.readings import firmness_of
@@ -23,7 +24,7 @@ MOST_STAND_INS, MOST_TRIES = 3, 9
 
 def flags_in(version: Version, shelf: Shelf, flags: list[str]) -> list[str]:
     """Return which of the avoid-list's `flags` a version has."""
-    materials = [material for _, material in lines_with_materials(version, shelf)]
+    materials = composition_of(version, shelf).materials
     return [flag for flag in flags if any(material.has_any([flag]) for material in materials)]
 
 
@@ -36,29 +37,28 @@ def without(
     stand-ins of each line are tried together: one within its usual range comes
     first, then one from the shelf, then the least change.
     """
-    pairs = lines_with_materials(version, shelf)
-    marked = [i for i, (_, material) in enumerate(pairs) if material.has_any([flag])]
+    composition = composition_of(version, shelf)
+    marked = [part for part in composition if part.material.has_any([flag])]
     if not marked:
         raise CalmTinError("There is nothing of that in this formula.", field="flag")
-    used = {material.slug for _, material in pairs}
+    used = {material.slug for material in composition.materials}
     offers: list[list[Material | None]] = []
-    for i in marked:
-        old = pairs[i][1]
+    for part in marked:
+        old = part.material
         fit = stand_ins(old, shelf, avoid=[flag], used=used, stock=stock)
         fit.sort(key=lambda material: material.slug not in stock)
         # A scent, a powder or a colour is there for its own sake: it goes.
         goes = not fit or old.group in ("scent", "powder", "colour")
         offers.append([None] if goes else list(fit[:MOST_STAND_INS]))
-    target = Target(rung_of(version, pairs, bench), bench.room_c, overrun=version.overrun)
+    target = Target(rung_of(version, composition, bench), bench.room_c, overrun=version.overrun)
     found: list[tuple[tuple[bool, int, int, Decimal], Proposal]] = []
     for chosen in islice(product(*offers), MOST_TRIES):
         if found and stop():
             break
         slugs = [material.slug for material in chosen if material]
         if len(set(slugs)) == len(slugs):
-            proposal = _replaced(
-                version, pairs, dict(zip(marked, chosen, strict=True)), target, bench, stop
-            )
+            instead = dict(zip([part.key for part in marked], chosen, strict=True))
+            proposal = _replaced(version, composition, instead, target, bench, stop)
             found.append((_cost_of_choice(proposal, slugs, stock), proposal))
     if not found:
         raise CalmTinError("Too much of this formula has it; start a new one instead.", field="flag")
@@ -76,43 +76,42 @@ def _cost_of_choice(
 
 def _replaced(
     version: Version,
-    pairs: list[tuple[Line, Material]],
-    stand_ins: dict[int, Material | None],
+    composition: Composition,
+    instead: dict[str, Material | None],
     target: Target,
     bench: Bench,
     stop: Stop,
 ) -> Proposal:
-    kept = [i for i in range(len(pairs)) if stand_ins.get(i, pairs[i][1]) is not None]
-    after = [stand_ins.get(i) or pairs[i][1] for i in kept]
+    """Return the version with other materials for the parts in `instead`, those with None gone."""
+    kept = [part for part in composition if instead.get(part.key, part.material) is not None]
+    after = [instead.get(part.key) or part.material for part in kept]
     if not after:
         raise CalmTinError("Nothing would be left of this formula.", field="flag")
-    percents = [pairs[i][0].percent for i in kept]
-    for n, material in enumerate(after):
+    percents = [part.percent for part in kept]
+    for n, (part, material) in enumerate(zip(kept, after, strict=True)):
         # What the solver leaves alone stays at no more than is usual for its stand-in.
-        if kept[n] in stand_ins and material.layer not in MOVED and material.typical_high_pct is not None:
+        if part.key in instead and material.layer not in MOVED and material.typical_high_pct is not None:
             percents[n] = min(percents[n], Decimal(repr(material.typical_high_pct)))
-    gone = sum((line.percent for line, _ in pairs), Decimal(0)) - sum(percents, Decimal(0))
     largest = max(range(len(kept)), key=lambda n: (after[n].layer == "oil", percents[n]))
-    percents[largest] += gone
+    percents[largest] += composition.total - sum(percents, Decimal(0))
     held = frozenset(
-        m.slug
-        for i, m in zip(kept, after, strict=True)
-        if m.layer not in MOVED or (i not in stand_ins and pairs[i][0].is_locked)
+        material.slug
+        for part, material in zip(kept, after, strict=True)
+        if material.layer not in MOVED or (part.key not in instead and part.is_locked)
     )
     parts = [(m, float(p)) for m, p in zip(after, percents, strict=True)]
     solution = solve(parts, target, Limits(held=held), stop=stop)
-    proposal = proposal_of(version, [pairs[i] for i in kept], after, solution, bench)
+    staying = replace(composition, parts=tuple(kept))
+    proposal = proposal_of(version, staying, after, solution, bench)
     lost = [
-        ProposedLine(line.key, material, None, line.percent, Decimal(0))
-        for i, (line, material) in enumerate(pairs)
-        if i not in kept
+        ProposedLine(part.key, part.material, None, part.percent, Decimal(0))
+        for part in composition
+        if part not in kept
     ]
     return replace(proposal, lines=[*proposal.lines, *lost])
 
 
-def rung_of(version: Version, pairs: list[tuple[Line, Material]], bench: Bench) -> float:
+def rung_of(version: Version, composition: Composition, bench: Bench) -> float:
     """Return the rung that a version has in the room today."""
-    today = firmness_of(
-        [(m, float(line.percent)) for line, m in pairs], version.formula, bench, overrun=version.overrun
-    )
+    today = firmness_of(composition.masses, version.formula, bench, overrun=composition.overrun)
     return today.room.rung if today else 0.0

@@ -18,7 +18,7 @@ from calmtin.core.process.pots import PartDose, Portion, split_pot
 from calmtin.core.process.weighing import whole_steps
 from calmtin.core.recipe.measures import USUAL_DROPS
 from calmtin.core.units import read_number
-from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Finish, Version
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
@@ -68,9 +68,9 @@ def _finishes(version: Version, *, is_kept: bool) -> list[Finish]:
 
 def base_of(version: Version, shelf: Shelf) -> list[tuple[Material, Decimal]]:
     """Return the base of a version in percent of itself: everything that is not on top."""
-    pairs = [(m, line.percent) for line, m in lines_with_materials(version, shelf) if not line.is_on_top]
-    total = sum((percent for _, percent in pairs), Decimal(0))
-    return [(material, percent * WHOLE / total) for material, percent in pairs] if total else []
+    base = composition_of(version, shelf).base
+    total = sum((part.percent for part in base), Decimal(0))
+    return [(part.material, part.percent * WHOLE / total) for part in base] if total else []
 
 
 def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, str]) -> PotView:

@@ -10,13 +10,13 @@ from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import percent
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.cautions.rules import all_cautions
-from calmtin.core.composition import masses
+from calmtin.core.composition import Composition, Part
 from calmtin.core.data.loader import ceilings, scent_facts
 from calmtin.core.kinds import Kind
 from calmtin.core.materials import LAYERS, Layer, Material, Shelf
 from calmtin.core.process.grain import GrainRisk
 from calmtin.core.solver.equivalents import usual_wax
-from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Line, Version
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of, grain_of
 from calmtin.formulas.queries.scents import ScentView, scents_of
@@ -91,20 +91,21 @@ class FormulaView:
         return sum(len(group.lines) for group in self.groups)
 
 
-def section_of(pairs: list[tuple[Line, Material]], **size: float) -> TinSection:
-    """Return the tin of lines with their materials."""
+def section_of(composition: Composition, **size: float) -> TinSection:
+    """Return the tin of a composition."""
     return tin_section(
-        [(line.key, material.label, material.layer, float(line.percent)) for line, material in pairs],
+        [(part.key, part.material.label, part.material.layer, float(part.percent)) for part in composition],
         **size,
     )
 
 
 def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
     """Return the page of one version: lines in groups, pictures and firmness together."""
-    pairs = lines_with_materials(version, shelf)
-    grams = masses([line.percent for line, _ in pairs], version.batch_g)
+    composition = composition_of(version, shelf)
+    lines = {line.key: line for line in version.lines.all()}
     views = [
-        LineView(line, material, weight) for (line, material), weight in zip(pairs, grams, strict=True)
+        LineView(lines[part.key], part.material, grams)
+        for part, grams in zip(composition, composition.in_batch(version.batch_g), strict=True)
     ]
     groups = []
     for layer in LAYERS:
@@ -116,10 +117,10 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         outside = usual is not None and not usual[0] <= float(total) <= usual[1]
         groups.append(GroupView(layer, LAYER_NAMES[layer], total, usual, outside, members))
     firmness = firmness_of(
-        [(material, float(line.percent)) for line, material in pairs],
+        composition.masses,
         version.formula,
         bench,
-        overrun=version.overrun,
+        overrun=composition.overrun,
         pins=[pin for source in pin_sources for pin in source(version.formula)],
     )
     return FormulaView(
@@ -127,12 +128,12 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         version=version,
         versions=list(version.formula.versions.all()),
         groups=groups,
-        total=sum((line.percent for line, _ in pairs), Decimal(0)),
-        section=section_of(pairs),
+        total=composition.total,
+        section=section_of(composition),
         firmness=firmness,
         grain=grain_of(version, firmness) if firmness else None,
-        cautions=cautions_of(version, pairs, firmness, bench),
-        scents=scents_of(version, [(view.line, view.material, view.grams) for view in views]),
+        cautions=cautions_of(version, composition, firmness, bench),
+        scents=scents_of(version, composition),
         can_undo=not version.is_poured
         and version.steps.filter(number=version.step, came_from__isnull=False).exists(),
         can_redo=not version.is_poured and version.steps.filter(came_from=version.step).exists(),
@@ -155,7 +156,7 @@ class CautionView:
     """A caution, the line it is about if any, and the maker's reason to go on."""
 
     caution: Caution
-    line: Line | None
+    part: Part | None
     reason: str
 
 
@@ -210,14 +211,14 @@ def told_at_once(found: list[Caution], known: list[Caution] | None = None) -> li
 
 
 def cautions_of(
-    version: Version, pairs: list[tuple[Line, Material]], firmness: Firmness | Unpredicted, bench: Bench
+    version: Version, composition: Composition, firmness: Firmness | Unpredicted, bench: Bench
 ) -> list[CautionView]:
     """Return what must be said about a version; what the maker has acknowledged comes last."""
-    if not pairs:
+    if not composition.parts:
         return []
-    by_slug = {line.material: line for line, _ in pairs}
+    by_slug = {part.material.slug: part for part in composition}
     found = cautions_for(
-        [(material, float(line.percent)) for line, material in pairs],
+        composition.masses,
         version,
         bench,
         set_c=firmness.set_c if firmness else None,

@@ -8,7 +8,7 @@ from django.db.models import OuterRef, QuerySet, Subquery
 from django.urls import reverse
 
 from calmtin.core.materials import Shelf
-from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Line, Version
 from calmtin.formulas.queries.formula import section_of
 from calmtin.pantry.adapters import shelf_for
@@ -32,7 +32,7 @@ def put_away_of(user: Any) -> QuerySet[Formula]:
 
 def small_section(version: Version, shelf: Shelf) -> TinSection:
     """Return the small tin that stands for a version in lists."""
-    return section_of(lines_with_materials(version, shelf), width=64.0, height=48.0)
+    return section_of(composition_of(version, shelf), width=64.0, height=48.0)
 
 
 def formulas_using(user: Any, slug: str) -> list[tuple[str, str]]:

@@ -10,6 +10,7 @@ import numpy as np
 
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import temp
+from calmtin.core.composition import Part
 from calmtin.core.engine.attribution import Carrier, Dissolving, carriers, dissolving
 from calmtin.core.engine.blend import Blend, blend
 from calmtin.core.engine.feel import Feel, feels
@@ -17,7 +18,7 @@ from calmtin.core.engine.firmness import SKIN_C, flow_point_c, read, set_point_c
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.materials import Material
 from calmtin.core.process.grain import SCHOOLS, Cooling, GrainRisk, grain_risk
-from calmtin.formulas.models import Formula, Line, Version
+from calmtin.formulas.models import Formula, Version
 from calmtin.pictures.curve import HIGHEST_C, LOWEST_C, SofteningCurve, softening_curve
 from calmtin.pictures.ladder import Ladder, Pin, SmallLadder, ladder, small_ladder
 from calmtin.pictures.section import TinSection, tin_section
@@ -182,16 +183,19 @@ def firmness_of(
 
 
 def preview(
-    version: Version, lines: list[tuple[Line, Material, Decimal]], bench: Bench
+    version: Version, amounts: list[tuple[Part, Decimal]], bench: Bench
 ) -> tuple[Firmness | Unpredicted, TinSection | None]:
-    """Return the firmness and the tin of lines in any amounts, before they are a version."""
-    total = sum((amount for _, _, amount in lines), Decimal(0))
+    """Return the firmness and the tin of parts in any amounts, before they are a version."""
+    total = sum((amount for _, amount in amounts), Decimal(0))
     if total <= 0:
         return Unpredicted("Nothing in it has any weight yet."), None
     section = tin_section(
-        [(line.key, m.label, m.layer, float(100 * amount / total)) for line, m, amount in lines]
+        [
+            (part.key, part.material.label, part.material.layer, float(100 * amount / total))
+            for part, amount in amounts
+        ]
     )
-    parts = [(m, float(amount)) for _, m, amount in lines]
+    parts = [(part.material, float(amount)) for part, amount in amounts]
     return firmness_of(parts, version.formula, bench, overrun=version.overrun), section
 
 

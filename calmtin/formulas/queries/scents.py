@@ -14,18 +14,17 @@ from calmtin.core.cautions.ceilings import (
     phototoxic_sum,
     scent_total,
 )
+from calmtin.core.composition import Composition, Part
 from calmtin.core.data.loader import ceilings, drops_per_ml, scent_facts
-from calmtin.core.materials import Material
 from calmtin.core.recipe.measures import USUAL_DROPS
-from calmtin.formulas.models import Line, Version
+from calmtin.formulas.models import Version
 
 
 @dataclass(frozen=True)
 class ScentRow:
     """A scent: percent, grams and drops of it, and the most there may be."""
 
-    line: Line
-    material: Material
+    part: Part
     grams: Decimal
     drops: tuple[float, float, float]
     limit: float | None
@@ -34,7 +33,7 @@ class ScentRow:
     @property
     def is_over(self) -> bool:
         """Whether it passes its own limit."""
-        return self.limit is not None and float(self.line.percent) > self.limit + 1e-9
+        return self.limit is not None and float(self.part.percent) > self.limit + 1e-9
 
 
 @dataclass(frozen=True)
@@ -58,25 +57,27 @@ class ScentView:
         return self.factor >= 1.0
 
 
-def scents_of(version: Version, lines: list[tuple[Line, Material, Decimal]]) -> ScentView | None:
+def scents_of(version: Version, composition: Composition) -> ScentView | None:
     """Return the scents of a version in percent, grams and drops; None where it has none."""
-    scents = [(line, material, grams) for line, material, grams in lines if material.group == "scent"]
+    weighed = zip(composition, composition.in_batch(version.batch_g), strict=True)
+    scents = [(part, grams) for part, grams in weighed if part.material.group == "scent"]
     if not scents:
         return None
     facts, ceiling = scent_facts(), ceilings()[version.formula.audience]
-    doses = [(material, float(line.percent)) for line, material, _ in scents]
+    doses = [(part.material, float(part.percent)) for part, _ in scents]
     rows = [
         ScentRow(
-            line=line,
-            material=material,
+            part=part,
             grams=grams,
             drops=drops_of(
-                float(grams), material.density_solid, drops_per_ml().get(material.slug, USUAL_DROPS)
+                float(grams),
+                part.material.density_solid,
+                drops_per_ml().get(part.material.slug, USUAL_DROPS),
             ),
-            limit=limit_of(material, facts),
-            photo_share=photo_share(material, float(line.percent), facts),
+            limit=limit_of(part.material, facts),
+            photo_share=photo_share(part.material, float(part.percent), facts),
         )
-        for line, material, grams in scents
+        for part, grams in scents
     ]
     sees_sun = version.formula.sees_sun
     return ScentView(

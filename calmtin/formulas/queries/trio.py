@@ -13,7 +13,7 @@ from calmtin.core.engine.trio import Trio, triangle, trio_of, trio_yield_values
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
 from calmtin.core.units import read_number
-from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.proposals.proposal import Proposal
 from calmtin.formulas.proposals.rescale import TRIO_BOXES, rescaled
@@ -38,9 +38,9 @@ class TrioView:
 
 def trio_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, str]) -> TrioView:
     """Return the map and, where three shares were typed, the formula rescaled to them."""
-    pairs = lines_with_materials(version, shelf)
-    held = frozenset(material.slug for line, material in pairs if line.is_locked)
-    trio = trio_of([(material, float(line.percent)) for line, material in pairs], held=held)
+    composition = composition_of(version, shelf)
+    held = frozenset(part.material.slug for part in composition if part.is_locked)
+    trio = trio_of(composition.masses, held=held)
     here: tuple[float, float, float] = (float(trio.here[0]), float(trio.here[1]), float(trio.here[2]))
     boxes = {
         name: typed.get(name, f"{100 * share:.1f}") for name, share in zip(TRIO_BOXES, here, strict=True)
@@ -48,7 +48,7 @@ def trio_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, 
     proposal, problem = None, ""
     if any(name in typed for name in TRIO_BOXES):
         try:
-            proposal = rescaled(version, pairs, bench, boxes, held)
+            proposal = rescaled(version, composition, bench, boxes, held)
             shares = [float(read_number(boxes[name], name=name, high=100.0)) for name in TRIO_BOXES]
             here = (shares[0] / sum(shares), shares[1] / sum(shares), shares[2] / sum(shares))
         except CalmTinError as refused:

@@ -1,6 +1,6 @@
 """What a maker does to a formula: one function each, atomic, for page and script alike."""
 
-from calmtin.formulas.services.balancing import settle_on_top
+from calmtin.formulas.services.balancing import settle
 from calmtin.formulas.services.batch import set_batch, set_process, set_strength
 from calmtin.formulas.services.drafts import EditedElsewhere, find_line, redo, undo
 from calmtin.formulas.services.finishes import add_finish, branch, remove_finish, restore_finish
@@ -50,7 +50,7 @@ __all__ = [
     "set_percent",
     "set_process",
     "set_strength",
-    "settle_on_top",
+    "settle",
     "start_formula",
     "start_next_version",
     "thaw",

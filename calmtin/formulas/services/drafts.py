@@ -20,7 +20,7 @@ from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
 from calmtin.formulas.models import Formula, Line, Step, Version
-from calmtin.formulas.services.balancing import settle_on_top
+from calmtin.formulas.services.balancing import settle
 from calmtin.formulas.services.lifecycle import start_next_version
 from calmtin.pantry.adapters import shelf_for
 
@@ -54,8 +54,9 @@ def edit(user: Any, version: Version, seen: int) -> Iterator[tuple[Version, Shel
         draft = start_next_version(user, version) if version.is_poured else version
         if not draft.steps.exists():
             _keep_step(draft, came_from=None)
-        yield draft, shelf_for(user)
-        settle_on_top(draft)
+        shelf = shelf_for(user)
+        yield draft, shelf
+        settle(draft, shelf)
         _keep_step(draft, came_from=draft.step)
 
 

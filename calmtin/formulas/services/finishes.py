@@ -14,7 +14,7 @@ from calmtin.core.composition import MOST_LINES
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
 from calmtin.core.limits import ON_TOP_PCT, check, check_text
 from calmtin.formulas.models import Finish, FinishPart, Formula, Line, Version
-from calmtin.formulas.services.balancing import choose_balancing, rebalance, spread
+from calmtin.formulas.services.balancing import hold
 from calmtin.formulas.services.lifecycle import copy_version
 from calmtin.pantry.adapters import shelf_for
 
@@ -109,7 +109,4 @@ def _finish_with(user: Any, draft: Version, finish: Finish) -> None:
             percent=part.percent,
             on_top_pct=part.percent,
         )
-    if lines and not draft.lines.filter(is_balancing=True).exists():
-        choose_balancing(draft, shelf)
-    spread(draft)
-    rebalance(draft, shelf)
+    hold(draft, shelf, spread=True)

@@ -17,7 +17,7 @@ from calmtin.core.data.loader import kinds
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
 from calmtin.core.limits import BATCH_G, PERCENT, check, check_text
 from calmtin.formulas.models import Acknowledgement, Audience, Formula, Line, Version, new_key
-from calmtin.formulas.services.balancing import choose_balancing, rebalance
+from calmtin.formulas.services.balancing import hold
 from calmtin.pantry.adapters import shelf_for
 
 
@@ -62,8 +62,7 @@ def start_formula(
         words = typed[position][:200] if typed else ""
         version.lines.create(position=position, material=shelf[slug].slug, percent=percent, typed=words)
     if lines:
-        choose_balancing(version, shelf)
-        rebalance(version, shelf)
+        hold(version, shelf)
     return formula
 
 

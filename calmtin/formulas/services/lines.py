@@ -8,17 +8,16 @@ from typing import Any
 from django.db.models import Max
 
 from calmtin.core.cautions.ceilings import fitted_scents
-from calmtin.core.composition import MOST_LINES, THOUSANDTH, WHOLE, scaled_to
+from calmtin.core.composition import MOST_LINES, THOUSANDTH
 from calmtin.core.data.loader import ceilings, scent_facts
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
 from calmtin.core.limits import BATCH_G, PERCENT, check
-from calmtin.formulas.models import Line, Version
-from calmtin.formulas.services.balancing import MOST_ON_TOP, choose_balancing, rebalance, spread
+from calmtin.formulas.adapters import composition_of, keep_doses
+from calmtin.formulas.models import Version
+from calmtin.formulas.services.balancing import hold
 from calmtin.formulas.services.drafts import EditedElsewhere, edit, find_line
 
 CENT = Decimal("0.01")
-
-LOCKED = "This line is locked. Unlock it first."
 
 
 def set_percent(
@@ -40,33 +39,11 @@ def set_percent(
     check(percent, PERCENT, name="A percentage", field="percent", unit="%")
     with edit(user, version, seen) as (draft, shelf):
         line = find_line(draft, key)
-        if line.is_balancing:
-            raise DoesNotAddUp(
-                "This line balances the total, so its percentage follows from the others. "
-                "Let another line balance first.",
-                field="percent",
-            )
-        if line.is_locked:
-            raise DoesNotAddUp(LOCKED, field="percent")
-        _dose(line, percent, on_top=line.is_on_top if on_top is None else on_top, typed=typed)
-        line.save()
-        if line.is_on_top:
-            spread(draft)
-        rebalance(draft, shelf)
+        line.typed = typed[:200]
+        line.save(update_fields=["typed"])
+        on_top = line.is_on_top if on_top is None else on_top
+        keep_doses(draft, composition_of(draft, shelf).given(key, percent, on_top=on_top))
     return draft
-
-
-def _dose(line: Line, percent: Decimal, *, on_top: bool, typed: str) -> None:
-    """Give `line` its percentage, of all or of the base."""
-    if on_top and percent > MOST_ON_TOP:
-        raise DoesNotAddUp(
-            f"Up to {MOST_ON_TOP} % can go on top of a base. What there is more of belongs in it.",
-            field="percent",
-            limit=float(MOST_ON_TOP),
-            unit="%",
-        )
-    line.on_top_pct = percent if on_top else None
-    line.percent, line.typed = percent, typed[:200]
 
 
 def set_all(user: Any, version: Version, *, amounts: dict[str, Decimal], unit: str, seen: int) -> Version:
@@ -76,22 +53,12 @@ def set_all(user: Any, version: Version, *, amounts: dict[str, Decimal], unit: s
     line would move.
     """
     with edit(user, version, seen) as (draft, shelf):
-        lines = list(draft.lines.all())
-        if set(amounts) != {line.key for line in lines}:
+        composition = composition_of(draft, shelf)
+        if set(amounts) != {part.key for part in composition}:
             raise EditedElsewhere("The formula has other lines by now. Type them again.", field="revision")
-        total = sum(amounts.values(), Decimal(0))
-        if total <= 0:
-            raise DoesNotAddUp("Give at least one line more than 0.", field="amounts")
-        for line, percent in zip(lines, scaled_to([amounts[li.key] for li in lines], WHOLE), strict=True):
-            if line.is_locked and line.percent != percent:
-                raise DoesNotAddUp(
-                    f"{shelf[line.material].label} is locked at {line.percent.normalize():f} % and would "
-                    f"come to {percent.normalize():f} %. Unlock it first.",
-                    field=line.key,
-                )
-            line.percent = percent
-            line.save(update_fields=["percent"])
+        keep_doses(draft, composition.of_amounts(amounts))
         if unit == "g":
+            total = sum(amounts.values(), Decimal(0))
             check(total, BATCH_G, name="A batch", field="amounts", unit="g")
             draft.batch_g = total.quantize(CENT)
             draft.save(update_fields=["batch_g"])
@@ -104,26 +71,24 @@ def fit_scents(user: Any, version: Version, *, seen: int) -> Version:
     The balancing line takes up what is freed.
     """
     with edit(user, version, seen) as (draft, shelf):
-        formula = draft.formula
-        scents = [line for line in draft.lines.all() if shelf[line.material].group == "scent"]
+        formula, composition = draft.formula, composition_of(draft, shelf)
+        scents = [part for part in composition if part.material.group == "scent"]
         fitted = fitted_scents(
-            [(shelf[line.material], float(line.percent)) for line in scents],
+            [(part.material, float(part.percent)) for part in scents],
             scent_facts(),
             ceilings()[formula.audience],
             sees_sun=formula.sees_sun,
         )
-        for line, percent in zip(scents, fitted, strict=True):
+        doses = {}
+        for part, percent in zip(scents, fitted, strict=True):
             # Rounded first, so that the crumbs of a float do not cost a thousandth.
             exact = Decimal(repr(round(percent, 6))).quantize(THOUSANDTH, rounding=ROUND_FLOOR)
-            if exact == line.percent:
+            if exact == part.percent:
                 continue
-            if line.is_locked or line.is_balancing:
-                raise DoesNotAddUp(
-                    f"{shelf[line.material].label} is locked. Unlock it first.", field="percent"
-                )
-            line.percent = exact
-            line.save(update_fields=["percent"])
-        rebalance(draft, shelf)
+            if part.is_locked or part.is_balancing:
+                raise DoesNotAddUp(f"{part.material.label} is locked. Unlock it first.", field="percent")
+            doses[part.key] = exact
+        keep_doses(draft, composition.dosed(doses).balanced())
     return draft
 
 
@@ -147,25 +112,11 @@ def trade(user: Any, version: Version, *, key: str, other: str, percent: Decimal
     Raises `DoesNotAddUp` when the two together are less than that, either is locked, or
     both are the same line.
     """
-    if key == other:
-        raise DoesNotAddUp("A line cannot trade with itself. Choose another one.", field="percent")
     check(percent, PERCENT, name="A percentage", field="percent", unit="%")
     with edit(user, version, seen) as (draft, shelf):
-        line, across = find_line(draft, key), find_line(draft, other)
-        if line.is_locked or across.is_locked:
-            raise DoesNotAddUp(LOCKED, field="percent")
-        both = line.percent + across.percent
-        if percent > both:
-            names = f"{shelf[line.material].label} and {shelf[across.material].label}"
-            raise DoesNotAddUp(
-                f"{names} make {both.normalize():f} % together.",
-                field="percent",
-                limit=float(both),
-                unit="%",
-            )
-        line.percent, across.percent = percent, both - percent
-        line.save(update_fields=["percent"])
-        across.save(update_fields=["percent"])
+        for one in (key, other):
+            find_line(draft, one)
+        keep_doses(draft, composition_of(draft, shelf).traded(key, other, percent))
     return draft
 
 
@@ -196,12 +147,15 @@ def add_line(
                 field="material",
                 material=slug,
             )
-        line = Line(version=draft, position=next_position(draft), material=slug, is_balancing=not count)
-        _dose(line, percent if count else WHOLE, on_top=on_top and count > 0, typed=typed)
-        line.save()
-        if line.is_on_top:
-            spread(draft)
-        rebalance(draft, shelf)
+        line = draft.lines.create(
+            position=next_position(draft), material=slug, percent=Decimal(0), typed=typed[:200]
+        )
+        composition = composition_of(draft, shelf)
+        if count:
+            composition = composition.given(line.key, percent, on_top=on_top)
+        else:
+            composition = composition.balanced_by(line.key).balanced()
+        keep_doses(draft, composition)
     return draft
 
 
@@ -216,20 +170,13 @@ def remove_line(user: Any, version: Version, *, key: str, seen: int) -> Version:
     with edit(user, version, seen) as (draft, shelf):
         line = find_line(draft, key)
         line.delete()
-        if line.is_balancing and draft.lines.exists():
-            choose_balancing(draft, shelf)
-        if line.is_on_top and draft.lines.exists():
-            spread(draft)
-        rebalance(draft, shelf)
+        hold(draft, shelf, spread=line.is_on_top)
     return draft
 
 
 def balance_with(user: Any, version: Version, *, key: str, seen: int) -> Version:
     """Let another line balance the total from now on; no percentage changes."""
-    with edit(user, version, seen) as (draft, _):
-        line = find_line(draft, key)
-        if line.is_locked:
-            raise DoesNotAddUp(LOCKED, field="percent")
-        draft.lines.update(is_balancing=False)
-        draft.lines.filter(pk=line.pk).update(is_balancing=True, on_top_pct=None)
+    with edit(user, version, seen) as (draft, shelf):
+        find_line(draft, key)
+        keep_doses(draft, composition_of(draft, shelf).balanced_by(key))
     return draft

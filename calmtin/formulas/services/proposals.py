@@ -9,7 +9,7 @@ from calmtin.core.composition import MOST_LINES, WHOLE
 from calmtin.core.errors import DoesNotAddUp
 from calmtin.core.limits import PERCENT, check
 from calmtin.formulas.models import Version
-from calmtin.formulas.services.balancing import choose_balancing
+from calmtin.formulas.services.balancing import hold
 from calmtin.formulas.services.drafts import EditedElsewhere, edit
 from calmtin.formulas.services.lines import next_position
 
@@ -54,8 +54,7 @@ def apply_lines(
                 line.save(update_fields=["material", "percent", "typed"])
             else:
                 lines[key].delete()
-        if not draft.lines.filter(is_balancing=True).exists():
-            choose_balancing(draft, shelf)
+        hold(draft, shelf)
     return draft
 
 

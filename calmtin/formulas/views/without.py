@@ -11,7 +11,7 @@ from django.views.decorators.http import require_safe
 from calmtin.accounts.queries import bench_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
-from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.proposals import use_up as using
 from calmtin.formulas.proposals import without as leaving
 from calmtin.formulas.proposals.proposal import MOVED
@@ -29,7 +29,7 @@ def without(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     version, shelf, bench = version_of(request, pk, number), shelf_for(request.user), bench_of(request.user)
     lots = [view for view in lots_of(request.user, timezone.localdate()) if view.left_g > 0]
     stock = {view.lot.material for view in lots}
-    groups = {material.group for _, material in lines_with_materials(version, shelf)}
+    groups = {material.group for material in composition_of(version, shelf).materials}
     usable = [
         view
         for view in lots

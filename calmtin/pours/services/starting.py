@@ -17,10 +17,10 @@ from calmtin.core.codes import codes_for
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check_text
 from calmtin.core.process.fill import FillPlan
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import EditedElsewhere, freeze, thaw
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pours.adapters import sheet_of
 from calmtin.pours.models import Pour
 from calmtin.pours.services.weighing import take_back
 
@@ -67,13 +67,13 @@ def start_pour(
         pour_c=plan.pour_c,
         started_at=started_at or timezone.now(),
     )
-    sheet = sheet_of(version, shelf_for(user), plan.batch_g, scale_step_g)
-    for position, (line, _, grams) in enumerate(sheet):
+    composition = composition_of(version, shelf_for(user))
+    for position, (part, grams) in enumerate(composition.weighed(plan.batch_g, scale_step_g)):
         pour.lines.create(
             position=position,
-            key=line.key,
-            material=line.material,
-            percent=line.percent,
+            key=part.key,
+            material=part.material.slug,
+            percent=part.percent,
             planned_g=grams,
         )
     return pour

@@ -21,12 +21,11 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
 from calmtin.core.process.fill import Container, FillPlan, plan_fill
 from calmtin.core.process.weighing import too_small
-from calmtin.formulas.adapters import lines_with_materials
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import containers_for, shelf_for
 from calmtin.pantry.queries.lots import left_of
 from calmtin.pours import services
-from calmtin.pours.adapters import sheet_of
 from calmtin.pours.forms import FillForm
 from calmtin.pours.queries.today import pourable
 
@@ -86,7 +85,7 @@ def _plan(
     data: dict[str, Any],
     step: Decimal,
 ) -> FillPlan:
-    parts = [(material, float(line.percent)) for line, material in lines_with_materials(version, shelf)]
+    parts = composition_of(version, shelf).masses
     return plan_fill(
         parts,
         containers[data["container"]],
@@ -106,12 +105,11 @@ def _sheet(
     left = left_of(user)
     return [
         {
-            "line": line,
-            "material": material,
+            "part": part,
             "grams": grams,
             "is_small": too_small(grams, step),
             # Only of what the maker keeps count of.
-            "left": left[line.material] if left.get(line.material, grams) < grams else None,
+            "left": left[part.material.slug] if left.get(part.material.slug, grams) < grams else None,
         }
-        for line, material, grams in sheet_of(version, shelf, plan.batch_g, step)
+        for part, grams in composition_of(version, shelf).weighed(plan.batch_g, step)
     ]
