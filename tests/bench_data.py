@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from copy import copy
 from decimal import Decimal
 from typing import Any
 
@@ -25,6 +27,25 @@ class FlushesRecords:
     def _fixture_teardown(self) -> None:
         with guards_open("the end of a test"):
             super()._fixture_teardown()
+
+
+class Reads:
+    """A test case that reads pages as a browser does: any white space is one blank."""
+
+    def assertContains(self, response: Any, text: str, count: int | None = None, **kwargs: Any) -> None:  # noqa: N802
+        super().assertContains(_flat(response), re.sub(r"\s+", " ", str(text)), count, **kwargs)
+
+    def assertNotContains(self, response: Any, text: str, **kwargs: Any) -> None:  # noqa: N802
+        super().assertNotContains(_flat(response), re.sub(r"\s+", " ", str(text)), **kwargs)
+
+
+def _flat(response: Any) -> Any:
+    """Return a response with its white space collapsed, where it is a page."""
+    if not response.get("Content-Type", "").startswith("text/html"):
+        return response
+    shown = copy(response)
+    shown._container = [re.sub(rb"\s+", b" ", response.content)]
+    return shown
 
 
 SALVE = [

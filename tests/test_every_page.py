@@ -20,7 +20,7 @@ from calmtin.pantry.services.lots import buy_lot
 from calmtin.pantry.services.materials import add_material
 from calmtin.pours import services as pours
 from calmtin.pours.models import Pour
-from tests.bench_data import draft, maker, pour_of, salve
+from tests.bench_data import Reads, draft, maker, pour_of, salve
 
 DAY = date(2026, 5, 1)
 OF_VERSION = (
@@ -62,7 +62,7 @@ class Visitor:
         self.visit("/", "/formulas/")
 
 
-class OneMaterialAlone(Visitor, TestCase):
+class OneMaterialAlone(Visitor, Reads, TestCase):
     def test_a_formula_of_any_one_material(self) -> None:
         self.sign_in()
         odd = [slug for slug, m in library().items() if not m.fractions or m.is_filler or m.is_wet]
@@ -136,7 +136,7 @@ class AnyDraft(Visitor, HypothesisCase):
             self.visit(f"/pours/{pour.pk}/", "/", f"/formulas/{formula.pk}/pours/")
 
 
-class OddNumbers(Visitor, TestCase):
+class OddNumbers(Visitor, Reads, TestCase):
     def setUp(self) -> None:
         self.sign_in()
         self.formula = salve(self.user)

@@ -11,13 +11,13 @@ from django.contrib.auth.forms import BaseUserCreationForm, PasswordChangeForm
 from django.http import HttpRequest
 
 from calmtin.accounts.models import Bench, User
-from calmtin.common.fields import NumberField
+from calmtin.common.fields import NumberField, Styled
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 
 TEMPERATURES = ("cold_c", "room_c", "hot_c")
 
 
-class FirstAccountForm(BaseUserCreationForm):  # type: ignore[type-arg]
+class FirstAccountForm(Styled, BaseUserCreationForm):  # type: ignore[type-arg]
     """A name and a password for the first maker of this installation."""
 
     class Meta:
@@ -25,7 +25,7 @@ class FirstAccountForm(BaseUserCreationForm):  # type: ignore[type-arg]
         fields = ["username"]
 
 
-class BenchForm(forms.ModelForm):  # type: ignore[type-arg]
+class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
     """The bench's own temperatures, typed in the unit that is in force."""
 
     cold_c = NumberField(label="The cold room", low=-40, high=180, places=1)
@@ -53,12 +53,9 @@ class BenchForm(forms.ModelForm):  # type: ignore[type-arg]
         super().__init__(*args, **kwargs)
         self.in_fahrenheit = self.instance.temperature_unit == "F"
         for name in TEMPERATURES:
+            self.fields[name].label = f"{self.fields[name].label}, {'°F' if self.in_fahrenheit else '°C'}"
             if self.in_fahrenheit:
                 self.initial[name] = round(celsius_to_fahrenheit(self.initial[name]), 1)
-        for field in self.fields.values():
-            field.widget.attrs.setdefault("class", "form-control")
-        for name in ("temperature_unit", "scale_step", "letter_keys"):
-            self.fields[name].widget.attrs["class"] = "form-check-input"
 
     def clean(self) -> dict[str, Any]:
         """Take temperatures to C and refuse an order that makes no sense."""
@@ -81,7 +78,7 @@ class BenchForm(forms.ModelForm):  # type: ignore[type-arg]
         return data
 
 
-class MakerForm(forms.Form):
+class MakerForm(Styled, forms.Form):
     """A name and a password for another maker of the household."""
 
     username = forms.CharField(label="Name", max_length=150, validators=[User.username_validator])
@@ -98,11 +95,6 @@ class MakerForm(forms.Form):
         widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
     )
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        for field in self.fields.values():
-            field.widget.attrs["class"] = "form-control"
-
     def clean(self) -> dict[str, Any]:
         """Refuse two passwords that differ."""
         data = super().clean() or {}
@@ -117,7 +109,7 @@ class NewPasswordForm(MakerForm):
     username = None  # type: ignore[assignment]  # how Django drops a field
 
 
-class OwnPasswordForm(PasswordChangeForm):
+class OwnPasswordForm(Styled, PasswordChangeForm):
     """A maker's own new password; wrong tries at the old one are counted like those of the sign-in."""
 
     def __init__(self, *args: Any, request: HttpRequest, **kwargs: Any) -> None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from django import forms
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -14,34 +13,13 @@ from django.views.decorators.http import require_http_methods, require_safe
 
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
-from calmtin.core.limits import FILE_BYTES
 from calmtin.exchange.formats.formula import import_formula, lines_csv, read_formula_file, write_formula
 from calmtin.exchange.formats.pantry import COLUMNS, export_pantry, import_pantry, preview
+from calmtin.exchange.forms import FileForm
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import shelf_for
 
 SHOWN = 200  # rows of an import that are listed
-
-
-class FileForm(forms.Form):
-    """A file, or the text of one that was looked over before."""
-
-    file = forms.FileField(required=False)
-    text = forms.CharField(required=False, strip=False)
-
-    def clean(self) -> dict[str, Any]:
-        """Read the file as text."""
-        data = super().clean() or {}
-        if data.get("file") and data["file"].size > FILE_BYTES:
-            self.add_error("file", f"The file is larger than {FILE_BYTES // 1_000_000} MB.")
-        elif data.get("file"):
-            try:
-                data["text"] = data["file"].read().decode("utf-8-sig")
-            except UnicodeDecodeError:
-                self.add_error("file", "The file is not text in UTF-8. Save it as UTF-8 and try again.")
-        elif not data.get("text"):
-            self.add_error("file", "Choose a file first.")
-        return data
 
 
 def _version(request: HttpRequest, pk: int, number: int) -> Version:

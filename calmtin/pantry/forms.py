@@ -8,7 +8,7 @@ from typing import Any
 from django import forms
 from django.core.validators import MaxValueValidator, MinValueValidator
 
-from calmtin.common.fields import NumberField, offer
+from calmtin.common.fields import NumberField, Styled, offer
 from calmtin.core.data.loader import library
 from calmtin.core.limits import FIRST_DAY, LAST_DAY
 from calmtin.core.recipe.measures import FORMS
@@ -18,20 +18,6 @@ from calmtin.pantry.queries.shelf import FREE_FROM
 NUTS_AND_CO = [("bee", "bee"), ("coconut", "coconut"), ("tree_nut", "nut"), ("soy", "soy")]
 NUTS_AND_CO += [("lanolin", "lanolin"), ("wheat", "wheat"), ("sesame", "sesame")]
 WATER_G_ML = Decimal("0.998")  # at room temperature
-
-
-class StyledForm(forms.Form):
-    """A form whose boxes look like the rest of the bench."""
-
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        for field in self.fields.values():
-            many = isinstance(
-                field.widget, forms.CheckboxSelectMultiple | forms.CheckboxInput | forms.RadioSelect
-            )
-            select = isinstance(field.widget, forms.Select) and not many
-            style = "form-check-input" if many else "form-select" if select else "form-control"
-            field.widget.attrs.setdefault("class", style)
 
 
 def date_field(label: str, *, required: bool = False) -> forms.DateField:
@@ -57,7 +43,7 @@ class SearchForm(forms.Form):
     mine = forms.BooleanField(required=False)
 
 
-class MaterialForm(StyledForm):
+class MaterialForm(Styled, forms.Form):
     """A material that the library lacks."""
 
     name = forms.CharField(max_length=80, error_messages={"required": "Give the material a name."})
@@ -124,7 +110,7 @@ class MaterialForm(StyledForm):
         }
 
 
-class OwnFiguresForm(StyledForm):
+class OwnFiguresForm(Styled, forms.Form):
     """What a maker knows better about a library material."""
 
     density = NumberField(label="Density, g/ml", low=0.5, high=8, places=3, required=False)
@@ -142,7 +128,7 @@ class OwnFiguresForm(StyledForm):
         }
 
 
-class LotForm(StyledForm):
+class LotForm(Styled, forms.Form):
     """A purchase, its amount typed in any unit."""
 
     amount = forms.CharField(
@@ -170,7 +156,7 @@ class LotForm(StyledForm):
         return data
 
 
-class CorrectLotForm(StyledForm):
+class CorrectLotForm(Styled, forms.Form):
     """What was typed for a purchase, put right, and why."""
 
     amount_g = NumberField(label="Bought, g", low=0.01, high=1_000_000, unit="g", places=2)
@@ -190,7 +176,7 @@ class CorrectLotForm(StyledForm):
         return cls(initial={name: getattr(lot, name) for name in names}, prefix="fix")
 
 
-class VoidLotForm(StyledForm):
+class VoidLotForm(Styled, forms.Form):
     """Why a lot goes off the shelf."""
 
     reason = forms.CharField(
@@ -200,7 +186,7 @@ class VoidLotForm(StyledForm):
     )
 
 
-class ReweighForm(StyledForm):
+class ReweighForm(Styled, forms.Form):
     """What the scale says is left of a lot, and why it differs."""
 
     actual = NumberField(label="What is left, g", high=1_000_000, unit="g", places=2)
@@ -209,7 +195,7 @@ class ReweighForm(StyledForm):
     )
 
 
-class ContainerForm(StyledForm):
+class ContainerForm(Styled, forms.Form):
     """A container of the maker's own, its size typed or weighed with water."""
 
     name = forms.CharField(max_length=80, error_messages={"required": "Give the container a name."})
@@ -237,7 +223,7 @@ class ContainerForm(StyledForm):
         return data
 
 
-class InfusionForm(StyledForm):
+class InfusionForm(Styled, forms.Form):
     """A dried herb in oil."""
 
     herb = forms.CharField(label="Dried herb", max_length=80, error_messages={"required": "Which herb?"})
@@ -258,14 +244,14 @@ class InfusionForm(StyledForm):
         offer(self, "oil", oils)
 
 
-class StrainForm(StyledForm):
+class StrainForm(Styled, forms.Form):
     """What came out of an infusion."""
 
     recovered_g = NumberField(label="Oil recovered, g", low=0.1, high=50_000, places=2)
     strained_on = date_field("Strained on", required=True)
 
 
-class RenderForm(StyledForm):
+class RenderForm(Styled, forms.Form):
     """Raw comb in, clean wax out."""
 
     raw_g = NumberField(label="Raw comb, g", low=0.1, high=100_000, places=2)

@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
-from typing import Any
+from decimal import Decimal
+from typing import Any, cast
 
 from django import forms
 
-from calmtin.common.fields import NumberField, offer
+from calmtin.accounts.models import Bench
+from calmtin.common.fields import NumberField, Styled, offer
+from calmtin.core.engine.ladder import LADDER
 from calmtin.core.process.fill import MOST_CONTAINERS
+from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 from calmtin.pours.models import Check
 
 
-class FillForm(forms.Form):
+class FillForm(Styled, forms.Form):
     """Which container, how many, how full, and what stays in the pot."""
 
     container = forms.ChoiceField(error_messages={"invalid_choice": "Choose a container from the list."})
-    count = NumberField(low=1, high=MOST_CONTAINERS, places=0, label="The count")
-    level = NumberField(low=5, high=100, unit="%", places=1, label="The fill level")
-    loss = NumberField(low=0, high=50, unit="%", places=1, label="The pot loss")
+    count = NumberField(low=1, high=MOST_CONTAINERS, places=0, label="How many", subject="The count")
+    level = NumberField(low=5, high=100, unit="%", places=1, label="Filled to, %", subject="The fill level")
+    loss = NumberField(low=0, high=50, unit="%", places=1, label="Pot loss, %", subject="The pot loss")
 
     def __init__(self, *args: Any, containers: dict[str, Any], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -33,8 +37,6 @@ class FillForm(forms.Form):
                 (container.slug, label)
             )
         offer(self, "container", list(groups.items()))
-        for name, field in self.fields.items():
-            field.widget.attrs["class"] = "form-select" if name == "container" else "form-control box"
 
 
 class GramsForm(forms.Form):
@@ -44,25 +46,65 @@ class GramsForm(forms.Form):
 
     def __init__(self, *args: Any, name: str, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.fields["grams"].label = name
+        cast(NumberField, self.fields["grams"]).subject = name
 
 
-class CheckForm(forms.Form):
+def rung_choices() -> list[tuple[str, str]]:
+    """Return the ladder in half rungs; the halves lie between two words."""
+    steps = [("", "not felt yet")]
+    for half in range(21):
+        rung = half / 2
+        words = LADDER[half // 2] if half % 2 == 0 else f"between {half // 2} and {half // 2 + 1}"
+        steps.append((f"{rung:g}", f"{rung:g}  {words}"))
+    return steps
+
+
+class CheckForm(Styled, forms.Form):
     """A result: temperature, felt rung, verdict and notes."""
 
-    temp = NumberField(low=-40, high=180, places=1, label="The temperature")
+    temp = NumberField(low=-40, high=180, places=1, label="It was at", subject="The temperature")
     felt_rung = forms.TypedChoiceField(
-        coerce=str, required=False, empty_value=None, label="How firm it feels"
+        coerce=Decimal,
+        required=False,
+        empty_value=None,
+        choices=rung_choices,
+        label="Pressed with a thumb it",
     )
     verdict = forms.ChoiceField(choices=Check.Verdict.choices, required=False, widget=forms.RadioSelect)
-    notes = forms.CharField(required=False, max_length=4000, widget=forms.Textarea)
-    overrun = NumberField(high=300.0, unit="%", places=0, required=False, label="The gain in volume")
-    jar_ml = NumberField(low=1.0, high=20_000.0, unit="ml", places=1, required=False, label="The jar")
-    jar_g = NumberField(low=0.5, high=20_000.0, unit="g", places=2, required=False, label="What is in it")
+    notes = forms.CharField(required=False, max_length=4000, widget=forms.Textarea(attrs={"rows": 4}))
+    overrun = NumberField(
+        high=300.0, unit="%", places=0, required=False, label="% more volume", subject="The gain in volume"
+    )
+    jar_ml = NumberField(
+        low=1.0,
+        high=20_000.0,
+        unit="ml",
+        places=1,
+        required=False,
+        label="Jar holds, ml",
+        subject="The jar",
+    )
+    jar_g = NumberField(
+        low=0.5,
+        high=20_000.0,
+        unit="g",
+        places=2,
+        required=False,
+        label="Filling, g",
+        subject="The filling",
+    )
 
-    def __init__(self, *args: Any, rungs: list[tuple[str, str]], **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        offer(self, "felt_rung", [("", "not felt yet"), *rungs])
+    def __init__(self, *args: Any, bench: Bench, **kwargs: Any) -> None:
+        self.unit = bench.temperature_unit
+        room = celsius_to_fahrenheit(bench.room_c) if self.unit == "F" else bench.room_c
+        super().__init__(*args, initial={"temp": f"{room:g}"}, **kwargs)
+        self.fields["temp"].label = f"It was at, °{self.unit}"
+
+    @property
+    def temp_c(self) -> float:
+        """The temperature, C, in whichever unit it was typed."""
+        typed = float(self.cleaned_data["temp"])
+        return fahrenheit_to_celsius(typed) if self.unit == "F" else typed
 
     def clean(self) -> dict[str, Any]:
         """Refuse a result that says nothing."""

@@ -15,7 +15,7 @@ from calmtin.common.owned import Owned
 from calmtin.formulas.services import add_finish
 from calmtin.pantry import services as pantry
 from calmtin.pours.services.checking import record_check
-from tests.bench_data import draft, maker, pour_of, salve
+from tests.bench_data import Reads, draft, maker, pour_of, salve
 
 
 def all_patterns(resolver: URLResolver | None = None, prefix: str = "") -> list[tuple[str, URLPattern]]:
@@ -30,7 +30,7 @@ def all_patterns(resolver: URLResolver | None = None, prefix: str = "") -> list[
     return found
 
 
-class TwoMakers(TestCase):
+class TwoMakers(Reads, TestCase):
     def setUp(self) -> None:
         self.owner, self.other = maker("stroke"), maker("bow")
         self.formula = salve(self.owner)
@@ -114,7 +114,7 @@ class TwoMakers(TestCase):
             )
 
 
-class Doors(TestCase):
+class Doors(Reads, TestCase):
     def test_policy_forbids_inline_code_everywhere(self) -> None:
         user = maker()
         formula = salve(user)
@@ -175,6 +175,6 @@ class Doors(TestCase):
         self.assertContains(crossed, "must lie between")
 
 
-class Names(TestCase):
+class Names(Reads, TestCase):
     def test_urls_reverse_to_what_is_documented(self) -> None:
         self.assertEqual(reverse("pours:today"), "/")

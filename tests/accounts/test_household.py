@@ -9,13 +9,13 @@ from django.core.management import CommandError, call_command
 from django.test import TestCase, override_settings
 
 from calmtin.accounts.models import Bench, User
-from tests.bench_data import maker, salve
+from tests.bench_data import Reads, maker, salve
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 
 @override_settings(DEMO=False)
-class Household(TestCase):
+class Household(Reads, TestCase):
     def setUp(self) -> None:
         self.keeper = maker()
         self.keeper.is_staff = True
@@ -77,7 +77,7 @@ class Household(TestCase):
         self.assertRedirects(self.client.post("/sign-in/", good, REMOTE_ADDR="198.51.100.7"), "/")
 
 
-class ByCommand(TestCase):
+class ByCommand(Reads, TestCase):
     """The same by script/manage makers, for whoever runs the machine."""
 
     def makers(self, *args: str, typed: str = "") -> str:

@@ -26,12 +26,12 @@ from calmtin.pantry import services as pantry
 from calmtin.pantry.models import Infusion, Lot, Movement
 from calmtin.pours import services as pours
 from calmtin.pours.models import Check, Pour, WeighIn
-from tests.bench_data import FlushesRecords, draft, maker, pour_of, salve
+from tests.bench_data import FlushesRecords, Reads, draft, maker, pour_of, salve
 
 DAY = date(2026, 5, 1)
 
 
-class Standing(TestCase):
+class Standing(Reads, TestCase):
     def setUp(self) -> None:
         self.user = maker()
         self.version = draft(salve(self.user))
@@ -99,7 +99,7 @@ class Standing(TestCase):
             connection.cursor().execute("DELETE FROM pours_pour")
 
 
-class WhoseItIs(TestCase):
+class WhoseItIs(Reads, TestCase):
     """Every service that takes somebody's row refuses another maker's, and changes nothing."""
 
     def setUp(self) -> None:
@@ -156,7 +156,7 @@ class WhoseItIs(TestCase):
         self.assertEqual(Standing.state(self), before)  # type: ignore[arg-type]
 
 
-class SentTwice(TestCase):
+class SentTwice(Reads, TestCase):
     """Every form that creates something carries a key, and the key counts once."""
 
     def setUp(self) -> None:

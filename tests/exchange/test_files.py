@@ -16,12 +16,12 @@ from calmtin.core.process.grain import COOLINGS
 from calmtin.exchange.demo import load_demo
 from calmtin.exchange.formats.formula import import_formula, write_formula
 from calmtin.formulas.models import Audience, Formula, Version
-from tests.bench_data import draft, maker, salve
+from tests.bench_data import Reads, draft, maker, salve
 
 DOCS = Path(__file__).parents[2] / "docs"
 
 
-class Files(TestCase):
+class Files(Reads, TestCase):
     def test_every_demo_formula_comes_back_to_the_byte(self) -> None:
         load_demo()
         schema = Draft202012Validator(json.loads((DOCS / "formula.schema.json").read_text()))

@@ -15,7 +15,7 @@ from calmtin.pantry.services import add_material
 from calmtin.pours.adapters import newest_grams
 from calmtin.pours.queries.record import pour_view, pour_with_lines
 from calmtin.pours.services import weigh
-from tests.bench_data import draft, maker, pour_of, salve
+from tests.bench_data import Reads, draft, maker, pour_of, salve
 
 # Material, a share of the whole that calls for the caution, audience, and words of its title.
 CASES = (
@@ -31,7 +31,7 @@ CASES = (
 FROM_THE_FIRST_CRUMB = ("honey", "peppermint", "beetroot_powder")
 
 
-class EveryWayIn(TestCase):
+class EveryWayIn(Reads, TestCase):
     def setUp(self) -> None:
         self.user = maker()
         self.client.force_login(self.user, backend="django.contrib.auth.backends.ModelBackend")

@@ -14,10 +14,10 @@ from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError, DoesNotAddUp, UnknownMaterial
 from calmtin.formulas import services
 from calmtin.formulas.models import Formula, Line, Version
-from tests.bench_data import draft, maker, pour_of, salve
+from tests.bench_data import Reads, draft, maker, pour_of, salve
 
 
-class WithSalve(TestCase):
+class WithSalve(Reads, TestCase):
     def setUp(self) -> None:
         self.user = maker()
         self.formula = salve(self.user)
@@ -152,7 +152,7 @@ class BadInput(WithSalve):
         ):
             refused = self.post(path, **data)
             self.assertEqual(refused.status_code, 200, path)
-            seen = int(re.findall(r'name="seen" value="(\d+)"', refused.content.decode())[0])
+            seen = int(re.findall(r'name="seen"\s+value="(\d+)"', refused.content.decode())[0])
             self.version.refresh_from_db()
             self.assertEqual(seen, self.version.revision, path)
 
@@ -218,7 +218,7 @@ class BadInput(WithSalve):
         self.assertEqual(self.version.batch_g, Decimal(100))
         nameless = self.client.post("/formulas/new/", {"name": " ", "kind": "lip_balm"})
         self.assertContains(nameless, "Give the formula a name")
-        self.assertContains(nameless, 'value="lip_balm" id="id_kind_5" required checked')
+        self.assertContains(nameless, 'value="lip_balm" class="" id="id_kind_5" checked')
 
     def test_forged_requests(self) -> None:
         for seen in ("", "x", "-1", "99999"):

@@ -313,7 +313,7 @@ class Finishes(WithSalve):
         self.assertEqual(self.percents(draft(twin)), self.percents())
         sheet = self.client.get(f"/formulas/{twin.pk}/v/1/sheet/")
         self.assertContains(sheet, "Beeswax, yellow")
-        self.assertEqual(sum(grams for _, grams, _ in sheet.context["rows"]), 100)
+        self.assertEqual(sum(row.grams for row in sheet.context["sheet"].rows), 100)
 
 
 class Switches(WithSalve):

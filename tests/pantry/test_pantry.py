@@ -25,7 +25,7 @@ from calmtin.pantry.queries.lots import costs_of, lots_of
 from calmtin.pantry.queries.today import pantry_today
 from calmtin.pours.models import WeighLine
 from calmtin.pours.services.weighing import take_back, weigh
-from tests.bench_data import FlushesRecords, draft, maker, pour_of, salve
+from tests.bench_data import FlushesRecords, Reads, draft, maker, pour_of, salve
 
 DAY = date(2026, 5, 1)
 BACKEND = "django.contrib.auth.backends.ModelBackend"
@@ -44,7 +44,7 @@ def lot_of(
     )
 
 
-class Shelf(TestCase):
+class Shelf(Reads, TestCase):
     def setUp(self) -> None:
         self.user = maker()
         self.client.force_login(self.user, backend=BACKEND)
@@ -134,7 +134,7 @@ class Shelf(TestCase):
         self.assertFalse(Lot.objects.exists() or OwnMaterial.objects.exists())
 
 
-class Ledger(TestCase):
+class Ledger(Reads, TestCase):
     def setUp(self) -> None:
         self.user = maker()
         self.version = draft(salve(self.user))
@@ -248,7 +248,7 @@ class TwoTabs(FlushesRecords, TransactionTestCase):
             self.assertEqual(sum(m.grams for m in booked), -weigh_in.grams)
 
 
-class Making(TestCase):
+class Making(Reads, TestCase):
     def setUp(self) -> None:
         self.user = maker()
         self.client.force_login(self.user, backend=BACKEND)
@@ -303,7 +303,7 @@ class Making(TestCase):
         self.assertContains(bad, 'value="Shell tin"')
 
 
-class Csv(TestCase):
+class Csv(Reads, TestCase):
     def setUp(self) -> None:
         self.user = maker()
         self.client.force_login(self.user, backend=BACKEND)

@@ -16,10 +16,10 @@ from calmtin.pours.adapters import newest_grams
 from calmtin.pours.models import Check, Pour, WeighIn
 from calmtin.pours.queries.history import history, pins_for
 from calmtin.pours.queries.record import pour_view, pour_with_lines
-from tests.bench_data import draft, maker, pour_of, salve
+from tests.bench_data import Reads, draft, maker, pour_of, salve
 
 
-class WithPour(TestCase):
+class WithPour(Reads, TestCase):
     def setUp(self) -> None:
         self.user = maker()
         self.formula = salve(self.user)
@@ -113,9 +113,7 @@ class Plan(WithPour):
 
     def test_shows_the_sheet_without_starting_anything(self) -> None:
         answer = self.plan()
-        self.assertEqual(
-            sum(row["grams"] for row in answer.context["sheet"]), answer.context["plan"].batch_g
-        )
+        self.assertEqual(sum(row.grams for row in answer.context["sheet"]), answer.context["plan"].batch_g)
         self.assertFalse(Pour.objects.exists())
 
     def test_another_container_brings_its_usual_level(self) -> None:

@@ -4,19 +4,23 @@ from __future__ import annotations
 
 from django import forms
 
+from calmtin.common.fields import Styled
 from calmtin.core.limits import RECIPE_CHARS
 from calmtin.formulas.models import Audience, Formula, kind_choices
 from calmtin.pantry.queries.shelf import FREE_FROM
 
 
-class FormulaForm(forms.Form):
+class FormulaForm(Styled, forms.Form):
     """A formula's name and kind."""
 
     name = forms.CharField(
+        label="What do you call it?",
         max_length=80,
         error_messages={"required": "Give the formula a name, so that you find it again."},
     )
-    kind = forms.ChoiceField(choices=kind_choices, widget=forms.RadioSelect, label="What is it?")
+    kind = forms.ChoiceField(
+        choices=kind_choices, widget=forms.RadioSelect(attrs={"class": ""}), label="What is it?"
+    )
 
     audience = forms.ChoiceField(
         choices=[("", "as usual for the kind"), *Audience.choices], required=False, label="For whom?"
@@ -43,18 +47,28 @@ class FormulaForm(forms.Form):
         return cls(initial={name: getattr(formula, name) for name in fields})
 
 
-class BranchForm(forms.Form):
+class BranchForm(Styled, forms.Form):
     """What a copy will be called."""
 
-    name = forms.CharField(max_length=80, error_messages={"required": "Give the copy a name of its own."})
+    name = forms.CharField(
+        label="What do you call it?",
+        max_length=80,
+        error_messages={"required": "Give the copy a name of its own."},
+    )
 
 
-class PasteForm(forms.Form):
+class PasteForm(Styled, forms.Form):
     """A recipe as text, and what the formula will be called."""
 
     text = forms.CharField(
         max_length=RECIPE_CHARS,
-        widget=forms.Textarea,
+        label="One material a line, in any measure",
+        widget=forms.Textarea(
+            attrs={
+                "rows": 14,
+                "placeholder": "2/3 cup mango butter\n45 g beeswax\n12-16 drops lavender",
+            }
+        ),
         error_messages={"required": "Paste the recipe, one material a line."},
     )
     name = forms.CharField(max_length=80, required=False)

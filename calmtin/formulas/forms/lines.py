@@ -6,6 +6,7 @@ from django import forms
 
 from calmtin.common.fields import NumberField
 from calmtin.core.limits import DOSE_CHARS
+from calmtin.core.process.tincture import strength_pct
 from calmtin.formulas.models import cooling_choices
 
 
@@ -46,6 +47,12 @@ class StrengthForm(forms.Form):
 
     strength = NumberField(high=200.0, places=1, label="The strength")
     scale = forms.ChoiceField(choices=[("percent", "% by volume"), ("proof", "proof (US)")])
+
+    @property
+    def alcohol_pct(self) -> float:
+        """The strength in percent by volume; raises `CalmTinError` for more than pure alcohol."""
+        data = self.cleaned_data
+        return strength_pct(float(data["strength"]), is_proof=data["scale"] == "proof")
 
 
 class BatchForm(forms.Form):

@@ -11,10 +11,9 @@ from calmtin.accounts.queries import bench_of
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
-from calmtin.core.process.weighing import too_small, weigh_sheet, whole_steps
 from calmtin.formulas import services
 from calmtin.formulas.forms.formula import BranchForm
-from calmtin.formulas.queries.formula import formula_view
+from calmtin.formulas.queries.sheet import sheet_view
 from calmtin.formulas.views.shared import version_of
 from calmtin.pantry.adapters import shelf_for
 
@@ -47,11 +46,6 @@ def copy(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 @require_safe
 def sheet(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Show a version as one sheet of paper."""
-    version, bench = version_of(request, pk, number), bench_of(request.user)
-    view, step = formula_view(version, shelf_for(request.user), bench), bench.scale_step_g
-    items = [item for group in view.groups for item in group.lines if item.line.percent > 0]
-    batch = whole_steps(version.batch_g, step)
-    grams = weigh_sheet([item.line.percent for item in items], batch, step) if items else []
-    rows = [(item, weight, too_small(weight, step)) for item, weight in zip(items, grams, strict=True)]
-    context = {"view": view, "rows": rows, "batch": batch, "today": timezone.localdate()}
+    view = sheet_view(version_of(request, pk, number), shelf_for(request.user), bench_of(request.user))
+    context = {"sheet": view, "view": view.formula, "today": timezone.localdate()}
     return render(request, "formulas/sheet.html", context)

@@ -10,11 +10,7 @@ from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
 
 from calmtin.common.once import key_of
-from calmtin.core.data.loader import drops_per_ml, synonyms
 from calmtin.core.errors import CalmTinError
-from calmtin.core.process.tincture import strength_pct
-from calmtin.core.recipe.doses import Dose, read_dose
-from calmtin.core.recipe.matching import name_material
 from calmtin.formulas import services
 from calmtin.formulas.forms.lines import (
     AddLineForm,
@@ -25,6 +21,7 @@ from calmtin.formulas.forms.lines import (
     StrengthForm,
 )
 from calmtin.formulas.models import Version
+from calmtin.formulas.queries.typed import dose_typed, material_named
 from calmtin.formulas.views.shared import edit_with, version_of
 from calmtin.pantry.adapters import shelf_for
 
@@ -36,8 +33,8 @@ def line_percent(request: HttpRequest, pk: int, number: int, key: str) -> HttpRe
     form = DoseForm(request.POST)
 
     def values(version: Version) -> dict[str, Any]:
-        material = services.find_line(version, key).material
-        dose = _dose(request, version, material, form.cleaned_data["percent"])
+        material = shelf_for(request.user)[services.find_line(version, key).material]
+        dose = dose_typed(version, material, form.cleaned_data["percent"])
         return {"key": key, "percent": dose.percent, "on_top": dose.on_top, "typed": dose.typed}
 
     return edit_with(request, pk, number, services.set_percent, place=key, form=form, values=values)
@@ -49,17 +46,16 @@ def line_add(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     form = AddLineForm(request.POST)
 
     def values(version: Version) -> dict[str, Any]:
-        words = form.cleaned_data["material"]
-        slug = name_material(words, shelf_for(request.user), synonyms()).slug
-        dose = _dose(request, version, slug, form.cleaned_data["percent"] or "0")
-        return {"slug": slug, "percent": dose.percent, "on_top": bool(dose.on_top), "typed": dose.typed}
+        material = material_named(form.cleaned_data["material"], shelf_for(request.user))
+        dose = dose_typed(version, material, form.cleaned_data["percent"] or "0")
+        return {
+            "slug": material.slug,
+            "percent": dose.percent,
+            "on_top": bool(dose.on_top),
+            "typed": dose.typed,
+        }
 
     return edit_with(request, pk, number, services.add_line, place="add", form=form, values=values)
-
-
-def _dose(request: HttpRequest, version: Version, slug: str, text: str) -> Dose:
-    drops = drops_per_ml().get(slug)
-    return read_dose(text, shelf_for(request.user)[slug], batch_g=version.batch_g, drops_per_ml=drops)
 
 
 @require_POST
@@ -119,11 +115,7 @@ def line_strength(request: HttpRequest, pk: int, number: int, key: str) -> HttpR
     form = StrengthForm(request.POST)
 
     def values(_: Version) -> dict[str, Any]:
-        data = form.cleaned_data
-        return {
-            "key": key,
-            "alcohol_pct": strength_pct(float(data["strength"]), is_proof=data["scale"] == "proof"),
-        }
+        return {"key": key, "alcohol_pct": form.alcohol_pct}
 
     place = f"strength-{key}"
     return edit_with(request, pk, number, services.set_strength, place=place, form=form, values=values)

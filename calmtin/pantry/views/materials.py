@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from decimal import Decimal
 from typing import Any
 
 from django.contrib import messages
@@ -12,14 +11,14 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.fields import refuse
 from calmtin.common.once import key_of
-from calmtin.core.data.loader import drops_per_ml, library
 from calmtin.core.errors import CalmTinError
-from calmtin.core.recipe.reader import weigh_typed
 from calmtin.pantry import services
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.forms import LotForm, MaterialForm, OwnFiguresForm
 from calmtin.pantry.models import Override
+from calmtin.pantry.queries.amounts import weight_typed
 from calmtin.pantry.queries.material import material_view
 
 
@@ -35,10 +34,13 @@ def material(request: HttpRequest, slug: str) -> HttpResponse:
     )
     if lot.is_bound and lot.is_valid() and _buy(request, slug, lot):
         return redirect("pantry:material", slug=slug)
-    if own.is_bound and own.is_valid() and slug in library():
-        services.set_own_figures(request.user, slug, **own.figures())
-        messages.success(request, "Kept. Predictions use your figures from now on.")
-        return redirect("pantry:material", slug=slug)
+    if own.is_bound and own.is_valid():
+        try:
+            services.set_own_figures(request.user, slug, **own.figures())
+            messages.success(request, "Kept. Predictions use your figures from now on.")
+            return redirect("pantry:material", slug=slug)
+        except CalmTinError as refused:
+            refuse(own, refused)
     view = material_view(request.user, shelf, slug, bench_of(request.user), today)
     return render(request, "pantry/material.html", {"view": view, "lot_form": lot, "own_form": own})
 
@@ -52,21 +54,19 @@ def _buy(request: HttpRequest, slug: str, form: LotForm) -> bool:
     data = form.cleaned_data
     words = f"{data['amount']} {data['form']}".strip()
     try:
-        weight = weigh_typed(words, shelf_for(request.user)[slug], drops_per_ml=drops_per_ml().get(slug))
-        exact = weight.low == weight.high
-        span = "" if exact else f" ({weight.low:.0f} to {weight.high:.0f} g, {weight.how})"
+        weight = weight_typed(words, shelf_for(request.user)[slug])
         services.buy_lot(
             request.user,
             material=slug,
-            amount_g=Decimal(repr(weight.grams)).quantize(Decimal("0.01")),
-            typed=f"{words}{span}"[:120],
+            amount_g=weight.grams,
+            typed=weight.typed,
             request_key=key_of(request),
             **{name: data[name] for name in ("bought_on", "price", "best_before", "opened_on", "note")},
         )
     except CalmTinError as refused:
         form.add_error("amount", refused.sentence)
         return False
-    messages.success(request, f"On the shelf: {weight.grams:.1f} g{span}.")
+    messages.success(request, f"On the shelf: {weight.grams:.1f} g{weight.span}.")
     return True
 
 

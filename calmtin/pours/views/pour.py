@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from decimal import Decimal
 from functools import partial
 from typing import Any
 
@@ -13,11 +12,10 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.fields import refuse
 from calmtin.common.once import key_of
 from calmtin.common.pages import htmx_of, page_or_fragment
-from calmtin.core.engine.ladder import LADDER
 from calmtin.core.errors import CalmTinError
-from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 from calmtin.formulas.models import Formula
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
@@ -75,10 +73,9 @@ def call_off(request: HttpRequest, pk: int) -> HttpResponse:
 def check(request: HttpRequest, pk: int) -> HttpResponse:
     """Add a result."""
     found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
-    form = CheckForm(request.POST, rungs=_rungs())
+    form = CheckForm(request.POST, bench=bench)
     if form.is_valid():
         data = form.cleaned_data
-        degrees = float(data["temp"])
         try:
             overrun = data["overrun"]
             if data["jar_g"] is not None:
@@ -86,8 +83,8 @@ def check(request: HttpRequest, pk: int) -> HttpResponse:
             services.record_check(
                 request.user,
                 found,
-                temp_c=fahrenheit_to_celsius(degrees) if bench.temperature_unit == "F" else degrees,
-                felt_rung=Decimal(data["felt_rung"]) if data["felt_rung"] else None,
+                temp_c=form.temp_c,
+                felt_rung=data["felt_rung"],
                 verdict=data["verdict"],
                 notes=data["notes"],
                 overrun_pct=None if overrun is None else int(overrun),
@@ -96,7 +93,7 @@ def check(request: HttpRequest, pk: int) -> HttpResponse:
             messages.success(request, "Kept.")
             return redirect("pours:pour", pk=pk)
         except CalmTinError as refused:
-            form.add_error(None, refused.sentence)
+            refuse(form, refused)
     return _show(request, pk, form=form)
 
 
@@ -106,16 +103,6 @@ def history(request: HttpRequest, pk: int) -> HttpResponse:
     formula = Formula.objects.own_or_404(request.user, pk=pk)
     rows = history_query(formula, shelf_for(request.user), bench_of(request.user))
     return render(request, "pours/history.html", {"formula": formula, "rows": rows})
-
-
-def _rungs() -> list[tuple[str, str]]:
-    """Return the ladder in half rungs; the halves lie between two words."""
-    steps = []
-    for half in range(21):
-        rung = half / 2
-        words = LADDER[half // 2] if half % 2 == 0 else f"between {half // 2} and {half // 2 + 1}"
-        steps.append((f"{rung:g}", f"{rung:g}  {words}"))
-    return steps
 
 
 def _act(request: HttpRequest, pk: int, service: Any, then: str = "", at: str = "page") -> HttpResponse:
@@ -136,6 +123,5 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     view = pour_view(found, shelf_for(request.user), bench)
     if found.is_weighing:
         return page_or_fragment(request, "pours/weigh.html", "pours/_weigh.html", {"view": view, **context})
-    room = celsius_to_fahrenheit(bench.room_c) if bench.temperature_unit == "F" else bench.room_c
-    context.setdefault("form", CheckForm(initial={"temp": f"{room:g}"}, rungs=_rungs()))
+    context.setdefault("form", CheckForm(bench=bench))
     return render(request, "pours/record.html", {"view": view, **context})

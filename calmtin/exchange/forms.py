@@ -1,0 +1,30 @@
+"""Parse a file that was sent."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from calmtin.core.limits import FILE_BYTES
+
+
+class FileForm(forms.Form):
+    """A file, or the text of one that was looked over before."""
+
+    file = forms.FileField(required=False)
+    text = forms.CharField(required=False, strip=False)
+
+    def clean(self) -> dict[str, Any]:
+        """Read the file as text."""
+        data = super().clean() or {}
+        if data.get("file") and data["file"].size > FILE_BYTES:
+            self.add_error("file", f"The file is larger than {FILE_BYTES // 1_000_000} MB.")
+        elif data.get("file"):
+            try:
+                data["text"] = data["file"].read().decode("utf-8-sig")
+            except UnicodeDecodeError:
+                self.add_error("file", "The file is not text in UTF-8. Save it as UTF-8 and try again.")
+        elif not data.get("text"):
+            self.add_error("file", "Choose a file first.")
+        return data

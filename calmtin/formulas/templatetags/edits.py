@@ -1,0 +1,37 @@
+"""The small form of an edit: it says which state it was made for, and htmx or a browser may send it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import template
+from django.template import Context
+from django.template.defaulttags import CsrfTokenNode
+from django.urls import reverse
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
+
+register = template.Library()
+
+
+@register.simple_block_tag(takes_context=True)
+def edit(context: Context, content: SafeString, name: str, *args: Any, **attrs: Any) -> SafeString:
+    """A form around `content` that posts one edit of the page's version to the address called `name`.
+
+    `style` is its class and `on` what sends it; `page=True` leaves htmx out.
+    """
+    version = context["view"].version
+    address = reverse(f"formulas:{name}", args=[version.formula_id, version.number, *args])
+    style = format_html(' class="{}"', attrs["style"]) if attrs.get("style") else ""
+    by_htmx = "" if attrs.get("page") else format_html(' hx-post="{}"', address)
+    trigger = format_html(' hx-trigger="{}"', attrs["on"]) if attrs.get("on") else ""
+    return format_html(
+        '<form{} method="post" action="{}"{}{}>{}<input type="hidden" name="seen" value="{}">{}</form>',
+        style,
+        address,
+        by_htmx,
+        trigger,
+        CsrfTokenNode().render(context),
+        version.revision,
+        content,
+    )
