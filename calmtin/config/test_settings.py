@@ -15,6 +15,7 @@ AXES_ENABLED = False
 # Pages are tested as they stand on disk; tests/config serves the hashed ones.
 STORAGES["staticfiles"] = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}  # noqa: F405
 WHITENOISE_USE_FINDERS = True
+STATIC_ROOT.mkdir(parents=True, exist_ok=True)  # noqa: F405
 LOGGING |= {"loggers": {"django.request": {"level": "CRITICAL"}}}  # noqa: F405
 DATABASES["default"]["OPTIONS"]["init_command"] = "PRAGMA journal_mode=WAL; PRAGMA synchronous=OFF;"  # noqa: F405
 DATABASES["default"]["TEST"] = {"NAME": DATA_DIR / "test.sqlite3"}  # noqa: F405

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import json
+import logging
 import os
+import re
 import shutil
 import signal
 import sqlite3
@@ -19,6 +22,8 @@ from pathlib import Path
 from socket import create_server
 
 from django.test import SimpleTestCase
+
+from calmtin.common.logs import Lines
 
 ROOT = Path(__file__).parents[2]
 
@@ -80,8 +85,14 @@ class Commands(SimpleTestCase):
             self.assertEqual((status, headers["location"]), (302, "/sign-in/?next=/"))
             self.assertEqual(self.ask(address + "/sign-in/")[1]["location"], "/welcome/")
             self.assertIn("Welcome to your bench", self.ask(address + "/welcome/")[2])
-            sheet = self.ask(address + "/static/css/calm.css")
-            self.assertIn("default-src 'none'", sheet[1]["content-security-policy"])
+            page = self.ask(address + "/welcome/")[2]
+            (module,) = re.findall(r'src="(/static/js/calm\.\w+\.js)"', page)
+            status, headers, script = self.ask(address + module)
+            self.assertEqual((status, headers["content-security-policy"][:18]), (200, "default-src 'none'"))
+            self.assertIn("immutable", headers["cache-control"])
+            # A module asks for its neighbours by their hashed names too.
+            (keys,) = re.findall(r'"\./(keys\.\w+\.js)"', script)
+            self.assertEqual(self.ask(f"{address}/static/js/{keys}")[0], 200)
             deadline = time.monotonic() + 20
             while not list(self.data.glob("copies/daily-*.zip")) and time.monotonic() < deadline:
                 time.sleep(0.1)
@@ -158,3 +169,26 @@ class Commands(SimpleTestCase):
             book.commit()
         newer = self.run_it("-m", "calmtin.config.serve", "--port", "0")
         self.assertIn("written by a newer Calm Tin", newer.stderr)
+
+
+class Logs(SimpleTestCase):
+    def test_an_event_is_a_line_without_what_a_maker_wrote(self) -> None:
+        record = logging.LogRecord(
+            "django.request", logging.ERROR, "", 1, "%s: %s", ("Failed", "/formulas/"), None
+        )
+        record.request = "<WSGIRequest: GET '/formulas/?q=grandmothers+balm'>"
+        words = "no number: grandmother's balm"
+        try:
+            raise ValueError(words)
+        except ValueError:
+            record.exc_info = sys.exc_info()
+        line = Lines().format(record)
+        said = json.loads(line)
+        self.assertNotIn("\n", line)
+        self.assertNotIn("balm", line)
+        self.assertEqual(
+            (said["level"], said["from"], said["message"]),
+            ("ERROR", "django.request", "Failed: /formulas/"),
+        )
+        self.assertIn("ValueError", said["exc_info"])
+        self.assertIn("test_serve.py", said["exc_info"])

@@ -1,25 +1,15 @@
 // Pour day: Enter moves on to the next line, and the screen stays awake.
 const focusNext = () => document.querySelector("#weigh [data-next]")?.focus();
 
-document.addEventListener("htmx:afterSettle", (event) => {
-  const asked = event.detail.requestConfig;
-  if (asked?.triggeringEvent?.type === "submit" || asked?.path?.endsWith("take-back/")) focusNext();
-});
-// Enter fires "change" before "submit"; the reading is sent once, as a submit.
+// Enter takes the weight and moves on; a touch elsewhere only takes it. Sending once is sending.js's.
+let moveOn = false;
 document.addEventListener("keydown", (event) => {
-  if (event.key === "Enter" && event.target.matches(".grams")) {
-    event.preventDefault();
-    const form = event.target.form;
-    event.target.dataset.entered = "yes";
-    form.requestSubmit();
-  }
+  if (event.key === "Enter" && event.target.matches(".grams")) moveOn = true;
 });
-document.addEventListener("htmx:confirm", (event) => {
-  const input = event.target.querySelector?.(".grams");
-  if (event.detail.triggeringEvent?.type === "change" && input?.dataset.entered) {
-    event.preventDefault();
-    delete input.dataset.entered;
-  }
+document.addEventListener("htmx:afterSettle", (event) => {
+  if (!moveOn && !event.detail.requestConfig?.path?.endsWith("take-back/")) return;
+  moveOn = false;
+  focusNext();
 });
 window.addEventListener("load", focusNext);
 
