@@ -65,7 +65,7 @@ def first_account(request: HttpRequest) -> HttpResponse:
             messages.error(request, refused.sentence)
             return redirect("accounts:sign_in")
         login(request, user, backend=BACKEND)
-        return redirect("pours:today")
+        return redirect(settings.LOGIN_REDIRECT_URL)
     return render(request, "accounts/first_account.html", {"form": form})
 
 
@@ -77,7 +77,7 @@ def open_demo(request: HttpRequest) -> HttpResponse:
     if user is None:
         raise Http404
     login(request, user, backend=BACKEND)
-    return redirect("pours:today")
+    return redirect(settings.LOGIN_REDIRECT_URL)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])

@@ -5,11 +5,17 @@ class PoursConfig(AppConfig):
     name = "calmtin.pours"
 
     def ready(self) -> None:
-        """Let the formula's ladder and trio map show what came of its pours."""
+        """Let the formula's page lead to its pours, its ladder and trio map show what came of them."""
+        from calmtin.common.actions import Action, register
         from calmtin.formulas.queries.formula import pin_sources
         from calmtin.formulas.queries.trio import mark_sources
         from calmtin.pours.queries.history import marks_for, pins_for
 
+        register(
+            Action("formula", "History", "pours:history", takes=1),
+            Action("formula", "Fill plan", "pours:fill", takes=2, key="f"),
+            Action("formula", "Pour", "pours:fill", takes=2, key="p", anchor="#start", is_main=True),
+        )
         if pins_for not in pin_sources:
             pin_sources.append(pins_for)
         if marks_for not in mark_sources:

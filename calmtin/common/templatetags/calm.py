@@ -8,6 +8,7 @@ from typing import Any
 from django import template
 from django.utils.html import format_html
 
+from calmtin.common.actions import Action, actions_at
 from calmtin.core.units import celsius_to_fahrenheit
 
 register = template.Library()
@@ -158,6 +159,12 @@ def group_name(slug: str) -> str:
         "water_bearing": "Wet things, which do not belong in a tin",
     }
     return names.get(slug, "Other")
+
+
+@register.simple_tag
+def actions(place: str, *keys: int) -> list[tuple[Action, str]]:
+    """What apps above let a maker do from here, with addresses: {% actions "pantry" as more %}."""
+    return actions_at(place, *keys)
 
 
 @register.simple_tag

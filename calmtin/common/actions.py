@@ -1,0 +1,38 @@
+"""What an upper app lets a maker do from a lower app's page: registered above, shown below."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.urls import reverse
+
+
+@dataclass(frozen=True)
+class Action:
+    """A link on somebody else's page; `takes` of the page's own keys are in its address."""
+
+    place: str
+    label: str
+    view: str
+    takes: int = 0
+    key: str = ""
+    anchor: str = ""
+    is_main: bool = False
+    tab: str = ""
+
+    def address(self, *keys: int) -> str:
+        """Return where it leads from a page with these keys: a formula's pk, a version's number."""
+        return reverse(self.view, args=keys[: self.takes]) + self.anchor
+
+
+_registered: list[Action] = []
+
+
+def register(*actions: Action) -> None:
+    """Add actions to their pages, in this order; once, however often an app gets ready."""
+    _registered.extend(action for action in actions if action not in _registered)
+
+
+def actions_at(place: str, *keys: int) -> list[tuple[Action, str]]:
+    """Return the actions of a place with their addresses."""
+    return [(action, action.address(*keys)) for action in _registered if action.place == place]
