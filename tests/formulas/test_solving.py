@@ -56,6 +56,21 @@ class Targets(WithSalve):
         self.assertEqual(usual.solution.status, "not_met")
         self.assertLessEqual(sum(li.now for li in usual.lines if li.shown.layer == "wax"), 24)
 
+    def test_beyond_the_usual_is_met_and_says_so(self) -> None:
+        page = self.target(rung="7", min_rung="", hot="")
+        self.assertEqual(page.context["proposal"].solution.status, "met")
+        (words,) = page.context["proposal"].beyond
+        self.assertRegex(words, r"^3\d % wax where a firm salve in a tin usually has 14–24$")
+        self.assertContains(page, f"points moved, with {words}")
+        self.assertEqual(self.target(rung="5", min_rung="", hot="").context["proposal"].beyond, [])
+
+    def test_a_proposal_is_for_the_state_that_it_was_worked_out_for(self) -> None:
+        old = self.target(rung="5.5", min_rung="", hot="").context["proposal"].token
+        self.post("batch/", batch_g="120")
+        before = self.percents()
+        self.apply(old)
+        self.assertEqual(self.percents(), before)
+
     def test_locks_and_ranges_hold(self) -> None:
         coconut, wax = self.line("coconut_rbd"), self.line("beeswax_yellow")
         services.set_lock(self.user, self.version, key=coconut.key, is_locked=True, seen=0)
@@ -124,10 +139,23 @@ class Swaps(WithSalve):
         candelilla = found["candelilla_wax"]
         wax = next(line for line in candelilla.equal.lines if line.after.slug == "candelilla_wax")
         today = self.client.get(f"/formulas/{self.formula.pk}/").context["view"].firmness.room.rung
-        self.assertAlmostEqual(candelilla.equal.firmness.room.rung, today, delta=0.12)
+        self.assertTrue(candelilla.is_equal)
+        self.assertAlmostEqual(candelilla.equal.firmness.room.rung, today, delta=0.05)
+        self.assertAlmostEqual(candelilla.factor, float(wax.now) / 18, places=6)
+        self.assertTrue(
+            all(abs(c.equal.firmness.room.rung - today) <= 0.0501 for c in found.values() if c.is_equal)
+        )
         self.assertGreater(candelilla.rung_one_for_one, today + 0.5)
         self.assertLess(wax.now, 16)
-        self.assertIn("without bee", candelilla.changes)
+        self.assertEqual(candelilla.changes[:2], ["without bee products", "vegan"])
+        self.assertIn("0.6 × (0.5-0.7). Harder, glossier", candelilla.lore)
+
+    def test_names_the_allergens_that_come_and_go(self) -> None:
+        found = {c.material.slug: c for c in self.swaps("olive_oil")}
+        self.assertEqual(found["sweet_almond_oil"].changes[0], "brings nuts")
+        self.assertFalse(any("brings" in words for words in found["jojoba_oil"].changes))
+        soft = {c.material.slug: c for c in self.swaps("coconut_rbd")}
+        self.assertIn("without coconut", soft["babassu_oil"].changes)
 
     def test_ranked_by_how_little_else_changes(self) -> None:
         found = [c for c in self.swaps("coconut_rbd") if c.equal.solution.status == "met"]

@@ -152,6 +152,16 @@ class Ledger(Reads, TestCase):
         take_back(self.user, line.pour)
         self.assertEqual([services.balance(lot) for lot in (soon, late, never)], [10, 100, 100])
 
+    def test_a_lot_off_the_shelf_is_not_used(self) -> None:
+        gone = lot_of(self.user, "beeswax_yellow", 100, best_before=date(2026, 8, 1))
+        kept = lot_of(self.user, "beeswax_yellow", 100)
+        services.void_lot(self.user, gone, reason="spilt")
+        services.restore_lot(self.user, gone)
+        services.void_lot(self.user, gone, reason="spilt after all")
+        line = pour_of(self.user, self.version).lines.get(material="beeswax_yellow")
+        weigh(self.user, line, Decimal(18))
+        self.assertEqual((services.balance(gone), services.balance(kept)), (0, 82))
+
     def test_cost_follows_the_lot_used(self) -> None:
         lot_of(self.user, "beeswax_yellow", 100, price=5)
         lot_of(self.user, "olive_oil", 1000)
@@ -275,6 +285,16 @@ class Making(Reads, TestCase):
         self.assertEqual(infused.fractions, shelf_for(self.user)["olive_oil"].fractions)
         with self.assertRaises(CalmTinError):
             services.strain(self.user, row, recovered_g=Decimal(1), strained_on=DAY)
+
+    def test_an_infused_oil_keeps_what_its_base_warns_of(self) -> None:
+        row = services.start_infusion(
+            self.user, herb="plantain", herb_g=Decimal(20), oil="sweet_almond_oil", oil_g=Decimal(200),
+            method="cold", started_on=DAY,
+        )  # fmt: skip
+        lot = services.strain(self.user, row, recovered_g=Decimal(180), strained_on=DAY)
+        infused, base = (shelf_for(self.user)[slug] for slug in (lot.material, "sweet_almond_oil"))
+        self.assertEqual((infused.allergens, infused.vegan), (base.allergens, base.vegan))
+        self.assertIn("tree_nut", infused.allergens)
 
     def test_rendering(self) -> None:
         row = services.render_comb(self.user, raw_g=Decimal(400), clean_g=Decimal(180), done_on=DAY)

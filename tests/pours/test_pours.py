@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from decimal import Decimal
 from uuid import uuid4
 
 from django.core.exceptions import PermissionDenied
 from django.test import TestCase
 
+from calmtin.accounts.models import Bench
 from calmtin.accounts.queries import bench_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
@@ -63,7 +65,9 @@ class Sheet(WithPour):
         self.assertIn("Beeswax, yellow", str(refused.exception))
         for line in pour.lines.all():
             services.weigh(self.user, line, line.planned_g)
-        services.finish_weighing(self.user, pour)
+        closed = services.finish_weighing(self.user, pour).poured_at
+        again = services.finish_weighing(self.user, pour, poured_at=closed + timedelta(hours=3))
+        self.assertEqual((again.poured_at, Pour.objects.get().poured_at), (closed, closed))
         line = pour.lines.first()
         line.refresh_from_db()
         for attempt in (
@@ -149,6 +153,15 @@ class History(WithPour):
         self.assertContains(page, "<strong>5.5</strong>")
         pins = pins_for(self.formula)
         self.assertEqual([(pin.rung, pin.verdict) for pin in pins], [(5.5, "tweak")])
+
+    def test_a_result_in_fahrenheit_is_kept_in_celsius(self) -> None:
+        Bench.objects.filter(user=self.user).update(temperature_unit="F")
+        pour = pour_of(self.user, self.version, done=True)
+        page = self.client.get(f"/pours/{pour.pk}/")
+        self.assertContains(page, "It was at, °F")
+        self.assertContains(page, 'value="69.8"')
+        self.client.post(f"/pours/{pour.pk}/check/", {"temp": "68", "felt_rung": "5"})
+        self.assertEqual(Check.objects.get().temp_c, 20.0)
 
     def test_a_result_felt_elsewhere_is_no_pin_of_the_room(self) -> None:
         pour = pour_of(self.user, self.version, done=True)

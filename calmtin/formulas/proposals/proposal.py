@@ -25,7 +25,8 @@ from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
 # Powders and finishing parts are dosed for their own sake: the solver leaves them alone.
 MOVED: tuple[Layer, ...] = ("wax", "butter", "soft_fat", "oil")
 
-TENTH = Decimal("0.1")
+TIDY_STEPS = (Decimal("0.1"), Decimal("0.01"))
+TIDY_RUNGS = 0.03  # with what the solver leaves, still within 0.05 of the target
 
 
 @dataclass(frozen=True)
@@ -104,6 +105,11 @@ class Proposal:
         return [line for line in self.lines if not line.is_same]
 
     @property
+    def kept(self) -> list[ProposedLine]:
+        """The lines that stay to the letter."""
+        return [line for line in self.lines if line.is_same]
+
+    @property
     def token(self) -> str:
         """The change in one field of a form, signed for this draft as it is now."""
         lines = [[line.key, line.after.slug if line.after else "", str(line.now)] for line in self.lines]
@@ -172,21 +178,25 @@ def tidied(
     bench: Bench,
     limits: Limits | None = None,
 ) -> list[Decimal]:
-    """Return proposed percents in tenths, where that keeps `limits` and the rung to within a tenth.
+    """Return proposed percents in tenths or hundredths, as coarse as keeps `limits` and the rung.
 
     Nobody weighs thousandths of a percent. Lines that did not move stay to the letter.
     """
     exact = list(percents)
     moved = [i for i, part in enumerate(composition) if exact[i] != part.percent]
     total = sum((exact[i] for i in moved), Decimal(0))
-    if total % TENTH:
-        return exact
-    tidy = exact.copy()
-    for i, percent in zip(moved, share_out([exact[i] for i in moved], TENTH), strict=True):
-        tidy[i] = percent
     space = Space(after, overrun=composition.overrun)
-    was, now = (space.rungs(np.array([[float(p) for p in row]]), bench.room_c)[0] for row in (exact, tidy))
-    return tidy if abs(now - was) < 0.1 and _within(limits or Limits(), after, tidy) else exact
+    for step in TIDY_STEPS:
+        if total % step:
+            continue
+        tidy = exact.copy()
+        for i, percent in zip(moved, share_out([exact[i] for i in moved], step), strict=True):
+            tidy[i] = percent
+        rows = ([float(p) for p in row] for row in (exact, tidy))
+        was, now = (space.rungs(np.array([row]), bench.room_c)[0] for row in rows)
+        if abs(now - was) <= TIDY_RUNGS and _within(limits or Limits(), after, tidy):
+            return tidy
+    return exact
 
 
 def _within(limits: Limits, materials: list[Material], percents: Sequence[Decimal]) -> bool:

@@ -14,12 +14,13 @@ from calmtin.core.errors import CalmTinError
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.proposals import use_up as using
 from calmtin.formulas.proposals import without as leaving
+from calmtin.formulas.proposals.changes import Today, changes_of
 from calmtin.formulas.proposals.proposal import MOVED
 from calmtin.formulas.proposals.turns import solving_turn
 from calmtin.formulas.queries.formula import formula_view
 from calmtin.formulas.views.shared import version_of
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.queries.lots import lots_of
+from calmtin.pantry.queries.lots import costs_of, lots_of
 from calmtin.pantry.queries.shelf import FREE_FROM
 
 
@@ -29,7 +30,8 @@ def without(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     version, shelf, bench = version_of(request, pk, number), shelf_for(request.user), bench_of(request.user)
     lots = [view for view in lots_of(request.user, timezone.localdate()) if view.left_g > 0]
     stock = {view.lot.material for view in lots}
-    groups = {material.group for material in composition_of(version, shelf).materials}
+    composition = composition_of(version, shelf)
+    groups = {material.group for material in composition.materials}
     usable = [
         view
         for view in lots
@@ -42,6 +44,7 @@ def without(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         "lots": [(view, shelf[view.lot.material]) for view in usable],
         "chosen": flag or lot,
     }
+    today = Today(version, composition, bench, costs_of(request.user, timezone.localdate()))
     try:
         if flag in FREE_FROM:
             with solving_turn(request) as stop:
@@ -52,6 +55,8 @@ def without(request: HttpRequest, pk: int, number: int) -> HttpResponse:
                 use = using.use_up(version, shelf, bench, slug, chosen.left_g, stop=stop)
             context |= {"proposal": use.proposal, "use": use, "lot_material": shelf[slug]}
             context["batch_for_all"] = use.batch_for_all(version.batch_g)
+        if "proposal" in context:
+            context["changes"] = changes_of(today, context["proposal"])
     except CalmTinError as refused:
         context["problem"] = refused.sentence
     return page_or_fragment(request, "formulas/without.html", "formulas/_without.html", context)
