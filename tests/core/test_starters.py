@@ -23,6 +23,22 @@ class Starters(TestCase):
                     self.assertTrue(kind.target[0] - 0.05 <= rung <= kind.target[1] + 0.05, rung)
                     self.assertEqual(sum(p for _, p in starter.lines), Decimal(100))
 
+    def test_three_lie_on_one_path(self) -> None:
+        """From soft to firm no line turns back, and no wax or butter is a crumb of its own."""
+        for kind in kinds().values():
+            for avoid in ([], ["bee"], ["coconut"], ["vegan", "tree_nut"]):
+                found = starters(SHELF, kind, avoid=avoid)
+                with self.subTest(kind.slug, avoid=avoid):
+                    self.assertEqual(len({starter.materials for starter in found}), 1)
+                    soft, middle, firm = (starter.solution.percents for starter in found)
+                    for material, a, b, c in zip(found[0].materials, soft, middle, firm, strict=True):
+                        turn = (b - a) * (c - b)
+                        self.assertGreaterEqual(turn, Decimal("-0.0001"), (material.slug, a, b, c))
+                        if material.layer in ("wax", "butter"):
+                            self.assertGreaterEqual(
+                                min(a, b, c), Decimal("0.999"), (material.slug, a, b, c)
+                            )
+
     def test_what_is_avoided_is_not_in_it(self) -> None:
         for flag in ("bee", "coconut", "tree_nut", "soy", "lanolin", "vegan"):
             for starter in starters(SHELF, kinds()["lip_balm"], avoid=[flag]):

@@ -24,6 +24,8 @@ _GLOSS_OILS = ("castor_oil", "jojoba_oil", "mct_oil")
 _ANTIOXIDANTS = (("tocopherols_50", 0.5), ("rosemary_extract", 0.2))
 _HOW_MANY: dict[Layer, int] = {"wax": 1, "butter": 2, "soft_fat": 1, "oil": 2}
 _LEAST_PART = 2.0  # a layer whose middle is below this is left out, %
+LEAST_LINE = Decimal(1)  # less of a wax or a butter is no line of its own, %
+SHARES = {"soft": 0.15, "middle": 0.5, "firm": 0.85}  # of the way through the kind's band
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +54,9 @@ def starters(
     hot_c: float | None = None,
     stop: Stop = never,
 ) -> list[Starter]:
-    """Return three formulas at the soft, middle and firm part of the kind's band.
+    """Return three formulas at the soft, middle and firm part of the kind's band, on one path.
+
+    They are of the same materials, and from soft to firm no line turns back.
 
     `avoid` are allergen flags, and "vegan" for anything of an animal; `stock` the
     slugs that are on the shelf; `hot_c` where it will live at its hottest, C.
@@ -62,9 +66,9 @@ def starters(
     start: list[tuple[Material, float]] = []
     for layer, materials in chosen.items():
         low, high = kind.ranges[layer]
-        middle = (low + high) / 2.0
-        if materials and middle >= _LEAST_PART:
-            start += [(material, middle / len(materials)) for material in materials]
+        usual = (low + high) / 2.0
+        if materials and usual >= _LEAST_PART:
+            start += [(material, usual / len(materials)) for material in materials]
     if not any(material.layer == "oil" for material, _ in start):
         raise EmptyFormula("Nothing is left to make this of. Avoid fewer things.", field="avoid")
     guard = next(
@@ -75,32 +79,96 @@ def starters(
     parts = [(material, percent * scale) for material, percent in start]
     if guard:
         parts.append(guard)
-    held = frozenset({guard[0].slug} if guard else ())
     hottest = hot_c if hot_c is not None and kind.hold_c is not None else kind.hold_c
     low, high = kind.target
-    found = []
-    for label, share in (("soft", 0.15), ("middle", 0.5), ("firm", 0.85)):
+
+    def at(share: float) -> Target:
         rung = low + share * (high - low)
-        layers: dict[Layer, tuple[float, float]] = {layer: kind.ranges[layer] for layer in _HOW_MANY}
-        target = Target(rung, at_c, min_rung=kind.hold_rung, hot_c=hottest, overrun=kind.usual_overrun)
-        found.append(
-            Starter(label, rung, tuple(m for m, _ in parts), _solve(parts, target, held, layers, stop))
-        )
-    return found
+        return Target(rung, at_c, min_rung=kind.hold_rung, hot_c=hottest, overrun=kind.usual_overrun)
+
+    path = _Path(kind, parts, frozenset({guard[0].slug} if guard else ()), stop)
+    middle = path.first(at(SHARES["middle"]))
+    # The two ends lie to either side of the middle; whichever is found first points the way.
+    soft = path.beside(middle, at(SHARES["soft"]))
+    firm = path.beside(middle, at(SHARES["firm"]), away_from=soft)
+    if firm.status != "met":
+        firm = path.beside(middle, at(SHARES["firm"]))
+        soft = path.beside(middle, at(SHARES["soft"]), away_from=firm)
+    found = {"soft": soft, "middle": middle, "firm": firm}
+    return [
+        Starter(label, at(SHARES[label]).rung, tuple(path.materials), solution)
+        for label, solution in found.items()
+    ]
 
 
-def _solve(
-    parts: Sequence[tuple[Material, float]],
-    target: Target,
-    held: frozenset[str],
-    layers: dict[Layer, tuple[float, float]],
-    stop: Stop,
-) -> Solution:
-    """Solve within the kind's ranges; where they leave no way, within none."""
-    with suppress(DoesNotAddUp):
-        if first := solve_if_met(parts, target, Limits(held=held, layers=layers), stop=stop):
-            return first
-    return solve(parts, target, Limits(held=held), stop=stop)
+class _Path:
+    """Formulas of the same materials, each solved from the middle one."""
+
+    def __init__(
+        self, kind: Kind, parts: Sequence[tuple[Material, float]], held: frozenset[str], stop: Stop
+    ) -> None:
+        self.layers: dict[Layer, tuple[float, float]] = {layer: kind.ranges[layer] for layer in _HOW_MANY}
+        self.parts, self.held, self.stop = list(parts), held, stop
+
+    @property
+    def materials(self) -> list[Material]:
+        """What the formulas are made of."""
+        return [material for material, _ in self.parts]
+
+    def first(self, target: Target) -> Solution:
+        """Return the middle of the path, without waxes and butters that would come to less than a line."""
+        while True:
+            found = self._solve(self.parts, target, {})
+            small = [
+                i
+                for i, (material, _) in enumerate(self.parts)
+                if material.layer in ("wax", "butter") and found.percents[i] < LEAST_LINE
+            ]
+            if not small or len(small) == len(self.parts):
+                return found
+            # The smallest goes; what it was is shared out by its neighbours.
+            gone = min(small, key=lambda i: found.percents[i])
+            rest = [pair for i, pair in enumerate(self.parts) if i != gone]
+            free = sum(percent for m, percent in rest if m.slug not in self.held)
+            lost = self.parts[gone][1]
+            self.parts = [
+                (m, percent if m.slug in self.held else percent * (1.0 + lost / free))
+                for m, percent in rest
+            ]
+
+    def beside(self, middle: Solution, target: Target, away_from: Solution | None = None) -> Solution:
+        """Return a formula to one side of the middle: no line turns back that moved on the other side."""
+        here = [float(percent) for percent in middle.percents]
+        ranges = {}
+        for i, material in enumerate(self.materials):
+            least = LEAST_LINE if material.layer in ("wax", "butter") else 0.0
+            low, high = min(float(least), here[i]), 100.0
+            if away_from is not None:
+                other = float(away_from.percents[i])
+                low, high = (
+                    (here[i], high)
+                    if other < here[i]
+                    else (low, here[i])
+                    if other > here[i]
+                    else (low, high)
+                )
+            if material.slug not in self.held:
+                ranges[material.slug] = (low, high)
+        parts = list(zip(self.materials, here, strict=True))
+        return self._solve(parts, target, ranges)
+
+    def _solve(
+        self,
+        parts: Sequence[tuple[Material, float]],
+        target: Target,
+        ranges: dict[str, tuple[float, float]],
+    ) -> Solution:
+        """Solve within the kind's ranges; where they leave no way, within none."""
+        limits = Limits(held=self.held, ranges=ranges, layers=self.layers)
+        with suppress(DoesNotAddUp):
+            if found := solve_if_met(parts, target, limits, stop=self.stop):
+                return found
+        return solve(parts, target, Limits(held=self.held, ranges=ranges), stop=self.stop)
 
 
 def _choose(

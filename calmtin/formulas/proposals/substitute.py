@@ -23,7 +23,7 @@ from calmtin.formulas.proposals.proposal import (
     proposal_of,
 )
 
-EQUAL = 0.05 + 1e-9  # rungs from today's that read as equally firm
+EQUAL = 0.05  # rungs from today's, as shown, below which the same number is shown
 
 
 @dataclass(frozen=True)
@@ -42,6 +42,11 @@ class Candidate:
     factor: float | None
     changes: list[str]
     in_stock: bool
+
+    @property
+    def short(self) -> str:
+        """What changes, in one short line."""
+        return ", ".join(self.changes[:2])
 
     @property
     def rung_one_for_one(self) -> float:
@@ -94,6 +99,7 @@ def _lore(row: Mapping[str, str]) -> str:
 def _candidate(today: Today, key: str, new: Material, lore: str, stock: set[str], stop: Stop) -> Candidate:
     version, composition, bench = today.version, today.composition, today.bench
     after = [new if part.key == key else part.material for part in composition]
+    wanted = round(today.rung, 1)
     one = as_proposal(version, changed_lines(composition, after, composition.percents), bench)
     held = frozenset(
         material.slug
@@ -102,7 +108,7 @@ def _candidate(today: Today, key: str, new: Material, lore: str, stock: set[str]
     ) - {new.slug}
     solution = solve(
         [(m, float(p)) for m, p in zip(after, composition.percents, strict=True)],
-        Target(today.rung, bench.room_c, overrun=composition.overrun),
+        Target(wanted, bench.room_c, overrun=composition.overrun),
         Limits(held=held),
         stop=stop,
     )
@@ -114,7 +120,7 @@ def _candidate(today: Today, key: str, new: Material, lore: str, stock: set[str]
         lore=lore,
         one_for_one=one,
         equal=equal,
-        is_equal=equal.is_met and reads is not None and abs(reads - today.rung) <= EQUAL,
+        is_equal=equal.is_met and reads is not None and abs(reads - wanted) < EQUAL,
         factor=float(now / was) if was else None,
         changes=changes_of(today, equal),
         in_stock=new.slug in stock,

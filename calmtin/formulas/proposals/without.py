@@ -112,6 +112,6 @@ def _replaced(
 
 
 def rung_of(version: Version, composition: Composition, bench: Bench) -> float:
-    """Return the rung that a version has in the room today."""
+    """Return the rung that a version shows in the room today, to a tenth."""
     today = firmness_of(composition.masses, version.formula, bench, overrun=composition.overrun)
-    return today.room.rung if today else 0.0
+    return round(today.room.rung, 1) if today else 0.0
