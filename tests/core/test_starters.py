@@ -34,6 +34,8 @@ class Starters(TestCase):
                     for material, a, b, c in zip(found[0].materials, soft, middle, firm, strict=True):
                         turn = (b - a) * (c - b)
                         self.assertGreaterEqual(turn, Decimal("-0.0001"), (material.slug, a, b, c))
+                        if material.layer == "wax":
+                            self.assertTrue(a <= b <= c, (material.slug, a, b, c))
                         if material.layer in ("wax", "butter"):
                             self.assertGreaterEqual(
                                 min(a, b, c), Decimal("0.999"), (material.slug, a, b, c)

@@ -137,21 +137,21 @@ class _Path:
             ]
 
     def beside(self, middle: Solution, target: Target, away_from: Solution | None = None) -> Solution:
-        """Return a formula to one side of the middle: no line turns back that moved on the other side."""
+        """Return a formula to one side of the middle: wax does not fall on the way from soft to firm.
+
+        No line turns back that moved on the other side, which is `away_from`.
+        """
         here = [float(percent) for percent in middle.percents]
+        firmer = target.rung > middle.rungs[target.at_c]
         ranges = {}
         for i, material in enumerate(self.materials):
-            least = LEAST_LINE if material.layer in ("wax", "butter") else 0.0
-            low, high = min(float(least), here[i]), 100.0
-            if away_from is not None:
-                other = float(away_from.percents[i])
-                low, high = (
-                    (here[i], high)
-                    if other < here[i]
-                    else (low, here[i])
-                    if other > here[i]
-                    else (low, high)
-                )
+            low = min(float(LEAST_LINE), here[i]) if material.layer in ("wax", "butter") else 0.0
+            high = 100.0
+            moved = 0.0 if away_from is None else float(away_from.percents[i]) - here[i]
+            if moved < 0.0 or (material.layer == "wax" and firmer):
+                low = here[i]
+            elif moved > 0.0 or material.layer == "wax":
+                high = here[i]
             if material.slug not in self.held:
                 ranges[material.slug] = (low, high)
         parts = list(zip(self.materials, here, strict=True))
