@@ -8,13 +8,15 @@ from typing import Any, cast
 from django import forms
 from django.forms.renderers import TemplatesSetting
 
+from calmtin.common.degrees import in_unit
 from calmtin.core.errors import CalmTinError, UnreadableNumber
 from calmtin.core.units import read_number
 
 
 def refuse(form: forms.BaseForm, refused: CalmTinError) -> None:
     """Say a service's refusal at the field that it is about, or above the form where there is none."""
-    form.add_error(refused.field if refused.field in form.fields else None, refused.sentence)
+    said = in_unit(refused.sentence, getattr(form, "unit", "C"))
+    form.add_error(refused.field if refused.field in form.fields else None, said)
 
 
 class Styled(forms.BaseForm):

@@ -28,7 +28,7 @@ class Part:
     """A material with its dose, percent of the total.
 
     `on_top_pct` is its percent of the base beneath, for a part that goes on top of it;
-    `alcohol_pct` a tincture's strength, % by volume.
+    `alcohol_pct` a tincture's strength, % by volume, `alcohol_typed` as it was written.
     """
 
     key: str
@@ -38,11 +38,20 @@ class Part:
     is_locked: bool = False
     on_top_pct: Decimal | None = None
     alcohol_pct: float | None = None
+    alcohol_typed: str = ""
 
     @property
     def is_on_top(self) -> bool:
         """Whether it is dosed by the base and goes on top of it."""
         return self.on_top_pct is not None
+
+    @property
+    def strength(self) -> tuple[str, bool]:
+        """A tincture's strength as its box shows it, and whether that is proof."""
+        number, _, unit = self.alcohol_typed.partition(" ")
+        if number:
+            return number, unit == "proof"
+        return f"{50.0 if self.alcohol_pct is None else self.alcohol_pct:g}", False
 
 
 @dataclass(frozen=True, slots=True)

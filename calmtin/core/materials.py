@@ -136,6 +136,12 @@ class Material:
         return self.name.split("(")[0].strip()
 
     @property
+    def in_words(self) -> str:
+        """The label inside a sentence: its first letter small, unless it begins with an acronym."""
+        starts_small = self.label[1:2].islower()
+        return self.label[0].lower() + self.label[1:] if starts_small else self.label
+
+    @property
     def layer(self) -> Layer:
         """The layer of the tin section that this material lies in."""
         return _LAYER_OF[self.group]

@@ -45,13 +45,13 @@ def own_material(
     if melt_low_c is not None and melt_high_c is not None:
         if melt_low_c > melt_high_c:
             raise CalmTinError(
-                "The melting range runs from the lower to the higher temperature.", field="melt_low_c"
+                "The melting range runs from the lower to the higher temperature.", field="melt_low"
             )
         if model.melt_low_c is not None and model.melt_high_c is not None:
             shift = (melt_low_c + melt_high_c - model.melt_low_c - model.melt_high_c) / 2.0
         if abs(shift) > MOST_SHIFT_C:
             raise CalmTinError(
-                f"That melts {abs(shift):.0f} °C away from {model.label.lower()}. "
+                f"That melts {abs(shift):.0f} C° away from {model.in_words}. "
                 "Choose something that behaves more like it.",
                 field="behaves_like",
                 limit=MOST_SHIFT_C,
@@ -87,8 +87,8 @@ def own_material(
         notes=notes,
         confidence="low",
         source="the maker's own",
-        behaviour_source=f"behaves like {model.label.lower()}"
-        + (f", moved {shift:+.1f} °C".replace("-", "−") if moved else ""),
+        behaviour_source=f"behaves like {model.in_words}"
+        + (f", moved {shift:+.1f} C°".replace("-", "−") if moved else ""),
     )
 
 

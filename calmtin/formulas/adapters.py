@@ -20,6 +20,7 @@ def composition_of(version: Version, shelf: Shelf) -> Composition:
             is_locked=line.is_locked,
             on_top_pct=line.on_top_pct,
             alcohol_pct=line.alcohol_pct,
+            alcohol_typed=line.alcohol_typed,
         )
         for line in version.lines.all()
     ]

@@ -6,8 +6,11 @@ class FormulasConfig(AppConfig):
 
     def ready(self) -> None:
         """Let a material's page say which formulas use it."""
-        from calmtin.formulas.queries.lists import formulas_using
+        from calmtin.formulas.queries.lists import formulas_using, lines_with
         from calmtin.pantry.queries.material import usage_sources
+        from calmtin.pantry.services.correcting import users
 
+        if lines_with not in users:
+            users.append(lines_with)
         if formulas_using not in usage_sources:
             usage_sources.append(formulas_using)

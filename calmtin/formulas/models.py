@@ -114,7 +114,10 @@ class Version(Owned):
     revision = models.PositiveIntegerField(default=0)
     step = models.PositiveIntegerField(default=0, help_text="the step that it shows now")
     started_at = models.DateTimeField(auto_now_add=True)
-    poured_at = models.DateTimeField(null=True, blank=True)
+    poured_at = models.DateTimeField(null=True, blank=True, help_text="when it was closed for a pour")
+    first_poured_at = models.DateTimeField(
+        null=True, blank=True, help_text="when a pour of it was first done"
+    )
 
     objects = VersionQuerySet.as_manager()  # type: ignore[misc]
 
@@ -142,8 +145,15 @@ class Version(Owned):
 
     @property
     def is_poured(self) -> bool:
-        """Whether it is frozen because something was poured from it."""
+        """Whether it is frozen because something is or was poured from it."""
         return self.poured_at is not None
+
+    @property
+    def state(self) -> str:
+        """How far it has come: "poured" is said only of what was poured."""
+        if self.first_poured_at is not None:
+            return "poured"
+        return "on the scale" if self.is_poured else "not poured yet"
 
 
 def was_poured(version_pk: int | None) -> bool:
@@ -193,6 +203,7 @@ class Line(Owned):
     )
     typed = models.CharField(max_length=200, blank=True, help_text="the measure as it was written")
     alcohol_pct = models.FloatField(null=True, blank=True, help_text="a tincture's strength by volume")
+    alcohol_typed = models.CharField(max_length=20, blank=True, help_text="the strength as it was written")
 
     objects = LineQuerySet.as_manager()  # type: ignore[misc]
 

@@ -18,6 +18,7 @@ from calmtin.formulas.views import (
 app_name = "formulas"
 version = [
     path("", formula.formula, name="version"),
+    path("delete/", formula.delete_draft, name="delete_draft"),
     path("next/", lines.next_version, name="next_version"),
     path("batch/", lines.batch, name="batch"),
     path("process/", lines.process, name="process"),

@@ -12,7 +12,8 @@ from calmtin.common.fields import NumberField, Styled, offer
 from calmtin.core.data.loader import library
 from calmtin.core.limits import FIRST_DAY, LAST_DAY
 from calmtin.core.recipe.measures import FORMS
-from calmtin.pantry.models import GROUP_CHOICES, Infusion, Lot
+from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
+from calmtin.pantry.models import GROUP_CHOICES, Infusion, Lot, OwnContainer, OwnMaterial
 from calmtin.pantry.queries.shelf import FREE_FROM
 
 NUTS_AND_CO = [("bee", "bee"), ("coconut", "coconut"), ("tree_nut", "nut"), ("soy", "soy")]
@@ -51,8 +52,8 @@ class MaterialForm(Styled, forms.Form):
     behaves_like = forms.ChoiceField(
         label="Behaves like", help_text="Its crystals are moved to the melting range you give."
     )
-    melt_low = NumberField(label="Melts from, °C", low=-40, high=120, places=1, required=False)
-    melt_high = NumberField(label="Melts to, °C", low=-40, high=120, places=1, required=False)
+    melt_low = NumberField(low=-40, high=248, places=1, required=False, subject="It melts from, which")
+    melt_high = NumberField(low=-40, high=248, places=1, required=False, subject="It melts to, which")
     density = NumberField(label="Density, g/ml", low=0.5, high=8, places=3, required=False)
     strength_pct = NumberField(
         label="Strength beside it, %",
@@ -73,8 +74,11 @@ class MaterialForm(Styled, forms.Form):
     grain_prone = forms.BooleanField(label="Goes grainy when cooled wrongly", required=False)
     notes = forms.CharField(required=False, max_length=2000, widget=forms.Textarea(attrs={"rows": 3}))
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, unit: str, **kwargs: Any) -> None:
+        self.unit = unit
         super().__init__(*args, **kwargs)
+        for name, words in (("melt_low", "Melts from"), ("melt_high", "Melts to")):
+            self.fields[name].label = f"{words}, °{unit}"
         groups: dict[str, list[tuple[str, str]]] = {}
         for slug, material in library().items():
             groups.setdefault(dict(GROUP_CHOICES)[material.group], []).append((slug, material.label))
@@ -87,12 +91,33 @@ class MaterialForm(Styled, forms.Form):
             self.add_error("melt_high", "Give both ends of the melting range, or neither.")
         return data
 
+    @staticmethod
+    def told(row: OwnMaterial, unit: str) -> dict[str, Any]:
+        """Return what the form says of a material that is there."""
+        names = ("name", "group", "behaves_like", "density", "inci", "vegan", "grain_prone", "notes")
+        ends = {"melt_low": row.melt_low_c, "melt_high": row.melt_high_c}
+        shown = {
+            end: None if c is None else f"{celsius_to_fahrenheit(c) if unit == 'F' else c:.1f}"
+            for end, c in ends.items()
+        }
+        return {
+            **{name: getattr(row, name) for name in names},
+            **shown,
+            "strength_pct": f"{row.strength_pct:g}",
+            "limit": row.limit_pct,
+            "allergens": [a for a in row.allergens.split(";") if a],
+        }
+
     def facts(self) -> dict[str, Any]:
         """Return the cleaned fields as `services.add_material` takes them."""
         data = self.cleaned_data
+        to_c = fahrenheit_to_celsius if self.unit == "F" else float
+        melts = {
+            end: None if data[end] is None else to_c(float(data[end])) for end in ("melt_low", "melt_high")
+        }
         numbers = {
-            "melt_low_c": data["melt_low"],
-            "melt_high_c": data["melt_high"],
+            "melt_low_c": melts["melt_low"],
+            "melt_high_c": melts["melt_high"],
             "density": data["density"],
             "limit_pct": data["limit"],
         }
@@ -108,6 +133,14 @@ class MaterialForm(Styled, forms.Form):
             "strength_pct": float(data["strength_pct"] or 100),
             **{name: None if value is None else float(value) for name, value in numbers.items()},
         }
+
+
+class ReasonForm(Styled, forms.Form):
+    """Why something that was kept is put right."""
+
+    reason = forms.CharField(
+        label="Why", max_length=200, error_messages={"required": "Say why: a slip, measured anew."}
+    )
 
 
 class OwnFiguresForm(Styled, forms.Form):
@@ -221,6 +254,25 @@ class ContainerForm(Styled, forms.Form):
                 # Water at room temperature: 0.998 g/ml. A mould is weighed with every cavity full.
                 data["brim_ml"] = (data["full_g"] - data["empty_g"]) / WATER_G_ML / data["cavities"]
         return data
+
+    @staticmethod
+    def told(row: OwnContainer) -> dict[str, Any]:
+        """Return what the form says of a container that is there."""
+        names = ("name", "brim_ml", "usual_level_pct", "cavities", "on_hand", "price")
+        return {**{name: getattr(row, name) for name in names}, "empty_g": row.tare_g}
+
+    def facts(self) -> dict[str, Any]:
+        """Return the cleaned fields as the services take them."""
+        data = self.cleaned_data
+        return {
+            "name": data["name"],
+            "brim_ml": float(data["brim_ml"]),
+            "usual_level_pct": float(data["usual_level_pct"]),
+            "cavities": int(data["cavities"]),
+            "tare_g": data["empty_g"],
+            "on_hand": None if data["on_hand"] is None else int(data["on_hand"]),
+            "price": data["price"],
+        }
 
 
 class InfusionForm(Styled, forms.Form):

@@ -82,7 +82,7 @@ class Override(Owned):
 
 
 # Lots in the order of use.
-FIRST_TO_EXPIRE = (models.F("best_before").asc(nulls_last=True), "bought_on", "pk")
+FIRST_TO_EXPIRE: list[Any] = [models.F("best_before").asc(nulls_last=True), "bought_on", "pk"]
 
 
 class Lot(Owned):
@@ -232,6 +232,27 @@ class Infusion(Owned):
         return None if self.recovered_g is None else 100 - 100 * self.recovered_g / self.oil_g
 
 
+class Correction(Record):
+    """What an own material, a container or an infusion was before it was put right, and why."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    what = models.CharField(max_length=80, help_text="the kind of row and its key")
+    was = models.JSONField()
+    reason = models.CharField(max_length=200)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.what}: {self.reason}"
+
+
+def name_of(row: models.Model) -> str:
+    """Return what a row is called among the corrections."""
+    return f"{row._meta.verbose_name} {row.pk}"
+
+
 class Rendering(Owned):
     """Raw comb cleaned to wax: what went in, what came out, the lot it became."""
 
@@ -266,6 +287,7 @@ def due_date(method: str, started_on: date) -> date:
 
 
 guard_record("pantry_movement")
+guard_record("pantry_correction")
 guard(
     "lot_delete",
     "DELETE",

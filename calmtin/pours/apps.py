@@ -9,13 +9,16 @@ class PoursConfig(AppConfig):
         from calmtin.common.actions import Action, register
         from calmtin.formulas.queries.formula import pin_sources
         from calmtin.formulas.queries.trio import mark_sources
-        from calmtin.pours.queries.history import marks_for, pins_for
+        from calmtin.pantry.services.correcting import users
+        from calmtin.pours.queries.history import marks_for, pins_for, pours_into
 
         register(
             Action("formula", "History", "pours:history", takes=1),
             Action("formula", "Fill plan", "pours:fill", takes=2, key="f"),
             Action("formula", "Pour", "pours:fill", takes=2, key="p", anchor="#start", is_main=True),
         )
+        if pours_into not in users:
+            users.append(pours_into)
         if pins_for not in pin_sources:
             pin_sources.append(pins_for)
         if marks_for not in mark_sources:

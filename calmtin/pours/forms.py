@@ -49,6 +49,17 @@ class GramsForm(forms.Form):
         cast(NumberField, self.fields["grams"]).subject = name
 
 
+class CorrectWeightForm(Styled, forms.Form):
+    """What a weight of a closed sheet should have said, and why."""
+
+    grams = NumberField(high=50_000, unit="g", places=2, label="It was, g", subject="A weight")
+    reason = forms.CharField(
+        label="Why",
+        max_length=200,
+        error_messages={"required": "Say why: misread, typed into the wrong line."},
+    )
+
+
 def rung_choices() -> list[tuple[str, str]]:
     """Return the ladder in half rungs; the halves lie between two words."""
     steps = [("", "not felt yet")]

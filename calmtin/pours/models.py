@@ -84,12 +84,16 @@ class WeighLine(Owned):
 
 
 class WeighIn(Record):
-    """One reading of the scale for a line; no grams means the last one was taken back."""
+    """One reading of the scale for a line; no grams means the last one was taken back.
+
+    One with a reason corrects the sheet after it was closed; the reading before it stays.
+    """
 
     OWNER_PATH = "line__pour__owner"
 
     line = models.ForeignKey(WeighLine, on_delete=models.CASCADE, related_name="weigh_ins")
     grams = models.DecimalField(max_digits=9, decimal_places=2, null=True)
+    reason = models.CharField(max_length=200, blank=True, help_text="why a closed sheet was corrected")
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -172,5 +176,6 @@ guard(
     "pours_weighin",
     "this pour is closed",
     when="EXISTS (SELECT 1 FROM pours_weighline l JOIN pours_pour p ON p.id = l.pour_id"
-    " WHERE l.id = NEW.line_id AND (p.poured_at IS NOT NULL OR p.called_off_at IS NOT NULL))",
+    " WHERE l.id = NEW.line_id AND (p.called_off_at IS NOT NULL OR (p.poured_at IS NOT NULL"
+    " AND (NEW.reason = '' OR NEW.grams IS NULL))))",
 )

@@ -8,6 +8,7 @@ urlpatterns = [
     path("pours/", today.pour_list, name="list"),
     path("pours/<row:pk>/", pour.pour, name="pour"),
     path("pours/<row:pk>/weigh/<row:position>/", pour.weigh, name="weigh"),
+    path("pours/<row:pk>/weigh/<row:position>/correct/", pour.correct, name="correct"),
     path("pours/<row:pk>/take-back/", pour.take_back, name="take_back"),
     path("pours/<row:pk>/finish/", pour.finish, name="finish"),
     path("pours/<row:pk>/call-off/", pour.call_off, name="call_off"),

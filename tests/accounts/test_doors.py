@@ -51,6 +51,7 @@ class TwoMakers(Reads, TestCase):
             method="cold",
             started_on=day,
         )
+        self.container = pantry.add_container(self.owner, name="Bailer tin", brim_ml=70.0)
         self.finish = add_finish(self.owner, self.formula, name="clear", parts=[])
         # The other has things of their own under the first numbers, so that no number tells anything.
         pantry.buy_lot(self.other, material="olive_oil", amount_g=Decimal(5), bought_on=day)
@@ -62,6 +63,7 @@ class TwoMakers(Reads, TestCase):
             if "<" not in route or route.startswith("household/"):
                 continue
             owned = {"pours/": self.pour, "pantry/lots/": self.lot, "pantry/making/": self.infusion}
+            owned["pantry/containers/"] = self.container
             found_at = next((row for start, row in owned.items() if route.startswith(start)), self.formula)
             values = {
                 "pk": found_at.pk,

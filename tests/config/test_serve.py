@@ -88,7 +88,8 @@ class Commands(SimpleTestCase):
             page = self.ask(address + "/welcome/")[2]
             (module,) = re.findall(r'src="(/static/js/calm\.\w+\.js)"', page)
             status, headers, script = self.ask(address + module)
-            self.assertEqual((status, headers["content-security-policy"][:18]), (200, "default-src 'none'"))
+            self.assertEqual(status, 200)
+            self.assertIn("default-src 'none'", headers["content-security-policy"])
             self.assertIn("immutable", headers["cache-control"])
             # A module asks for its neighbours by their hashed names too.
             (keys,) = re.findall(r'"\./(keys\.\w+\.js)"', script)

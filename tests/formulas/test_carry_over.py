@@ -19,13 +19,24 @@ OF_FORMULA = {"name", "kind", "audience", "sees_sun", "notes"}
 OF_VERSION = {"batch_g", "overrun_pct", "cooling"}
 OF_LINE = {
     "position", "material", "percent", "is_balancing", "is_locked", "on_top_pct", "typed", "alcohol_pct",
+    "alcohol_typed",
 }  # fmt: skip
 # What belongs to the one row alone, and never to a copy of it.
 OWN = {
     Formula: {"id", "owner", "came_from", "created_at", "touched_at", "revision", "put_away_at", "code"},
-    Version: {"id", "formula", "number", "parent", "revision", "step", "started_at", "poured_at"},
+    Version: {
+        "id",
+        "formula",
+        "number",
+        "parent",
+        "revision",
+        "step",
+        "started_at",
+        "poured_at",
+        "first_poured_at",
+    },
     Line: {"id", "version", "key"},
-}
+}  # fmt: skip
 
 
 def facts(row: Model, names: set[str]) -> dict[str, Any]:
@@ -59,7 +70,13 @@ class CarriesOver(TestCase):
         )
         keys = {line.material: line.key for line in version.lines.all()}
         version = self.edit(services.set_lock, version, key=keys["shea_refined"], is_locked=True)
-        version = self.edit(services.set_strength, version, key=keys["alcohol_tincture"], alcohol_pct=72.5)
+        version = self.edit(
+            services.set_strength,
+            version,
+            key=keys["alcohol_tincture"],
+            alcohol_pct=72.5,
+            typed="145 proof",
+        )
         version = self.edit(services.set_batch, version, batch_g=Decimal("237.5"))
         self.version = self.edit(services.set_process, version, cooling="lumps_left", overrun_pct=65)
 
@@ -145,7 +162,7 @@ class CarriesOver(TestCase):
     def test_a_file_out_and_in(self) -> None:
         made = import_formula(self.user, write_formula(self.version))
         self.assertEqual(facts(made, OF_FORMULA), facts(self.formula, OF_FORMULA))
-        self.assert_same(draft(made), OF_LINE - {"position", "typed"})
+        self.assert_same(draft(made), OF_LINE - {"position", "typed", "alcohol_typed"})
 
     def test_a_pour_of_it(self) -> None:
         pour = pour_of(self.user, self.version)

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import date, timedelta
 from decimal import Decimal
 from uuid import uuid4
 
 from django.core.exceptions import PermissionDenied
+from django.db import DatabaseError, transaction
 from django.test import TestCase
 
 from calmtin.accounts.models import Bench
 from calmtin.accounts.queries import bench_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.services import balance, buy_lot
 from calmtin.pours import services
 from calmtin.pours.adapters import newest_grams
 from calmtin.pours.models import Check, Pour, WeighIn
@@ -137,6 +139,65 @@ class Plan(WithPour):
         for _ in range(2):
             answer = self.client.post(self.address.format(self.formula.pk), {**data, "request_key": key})
             self.assertRedirects(answer, f"/pours/{Pour.objects.get().pk}/")
+
+
+DAY = date(2026, 5, 1)
+
+
+class Corrections(WithPour):
+    def test_a_wrong_weight_of_a_closed_sheet_is_corrected_by_an_entry(self) -> None:
+        lot = buy_lot(
+            self.user, material="beeswax_yellow", amount_g=Decimal(30), bought_on=date(2026, 5, 1)
+        )
+        pour = pour_of(self.user, self.version, done=True)
+        line = pour.lines.get(material="beeswax_yellow")
+        wrong, right = line.planned_g, line.planned_g + Decimal("2.4")
+        address = f"/pours/{pour.pk}/weigh/{line.position}/correct/"
+        self.assertContains(self.client.post(address, {"grams": "x", "reason": ""}), "is not a number")
+        self.assertContains(self.client.post(address, {"grams": "20", "reason": ""}), "Say why: misread")
+        self.client.post(address, {"grams": str(right), "reason": "misread the scale"})
+        self.assertEqual([w.grams for w in line.weigh_ins.all()], [wrong, right])
+        self.assertEqual(balance(lot), 30 - right)
+        page = self.client.get(f"/pours/{pour.pk}/")
+        self.assertContains(page, f"corrected from {wrong.normalize():f} g on")
+        self.assertContains(page, "misread the scale")
+        self.assertContains(page, f"<strong>{right.normalize():f}</strong>")
+
+    def test_only_a_closed_sheet_and_with_a_reason(self) -> None:
+        pour = pour_of(self.user, self.version)
+        line = pour.lines.first()
+        with self.assertRaisesRegex(CalmTinError, "Only a sheet that was closed"):
+            services.correct_weight(self.user, line, Decimal(3), reason="slip")
+        services.call_off(self.user, pour, reason="started twice")
+        line.refresh_from_db()
+        with self.assertRaisesRegex(CalmTinError, "Only a sheet that was closed"):
+            services.correct_weight(self.user, line, Decimal(3), reason="slip")
+        done = pour_of(self.user, self.version, done=True).lines.first()
+        with self.assertRaises(DatabaseError), transaction.atomic():
+            WeighIn.objects.create(line=done, grams=Decimal(1))
+
+    def test_what_the_shelf_lacks_is_told_before_and_after(self) -> None:
+        buy_lot(self.user, material="beeswax_yellow", amount_g=Decimal(5), bought_on=date(2026, 5, 1))
+        pour = pour_of(self.user, self.version)
+        self.assertContains(self.client.get(f"/pours/{pour.pk}/"), "the shelf has 5.0 g")
+        for line in pour.lines.all():
+            services.weigh(self.user, line, line.planned_g)
+        services.finish_weighing(self.user, pour)
+        lacking = pour.lines.get(material="beeswax_yellow").planned_g - 5
+        page = self.client.get(f"/pours/{pour.pk}/")
+        self.assertContains(page, f"{lacking.normalize():f} g of it were not on the shelf")
+        self.assertContains(page, "were not on the shelf", 1)
+
+    def test_poured_is_said_only_of_what_was_poured(self) -> None:
+        address = f"/formulas/{self.formula.pk}/v/1/"
+        pour = pour_of(self.user, self.version)
+        self.assertContains(self.client.get(address), "version 1, on the scale")
+        self.assertContains(self.client.get("/formulas/"), "version 1, on the scale")
+        for line in pour.lines.all():
+            services.weigh(self.user, line, line.planned_g)
+        services.finish_weighing(self.user, pour)
+        self.assertContains(self.client.get(address), "version 1, poured")
+        self.assertContains(self.client.get(address), "This version was poured, so it stays")
 
 
 class History(WithPour):

@@ -9,6 +9,7 @@ from django import template
 from django.utils.html import format_html
 
 from calmtin.common.actions import Action, actions_at
+from calmtin.common.degrees import in_unit
 from calmtin.core.units import celsius_to_fahrenheit
 
 register = template.Library()
@@ -61,6 +62,18 @@ def temp(value_c: Any, unit: str = "C") -> str:
         return "–"
     value = celsius_to_fahrenheit(float(value_c)) if unit == "F" else float(value_c)
     return f"{value:.1f}".removesuffix(".0") + "°"
+
+
+@register.filter
+def degrees(text: str, unit: str = "C") -> str:
+    """Write a sentence with its temperatures in the person's own unit."""
+    return in_unit(str(text), unit)
+
+
+@register.filter
+def times(text: str) -> str:
+    """Write the x of a factor as it is printed: 0.6 ×."""
+    return str(text).replace(" x", " ×")
 
 
 @register.filter

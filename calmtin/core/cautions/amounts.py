@@ -44,7 +44,7 @@ def colour_rule(case: Case) -> Iterator[Caution]:
 def too_small_rule(case: Case) -> Iterator[Caution]:
     """Name parts that the scale cannot weigh."""
     small = [
-        m.label.lower()
+        m.in_words
         for m, p in case.lines
         if too_small(case.batch_g * Decimal(repr(round(p, 6))) / 100, case.scale_step_g)
     ]

@@ -39,5 +39,5 @@ def heat_rule(case: Case) -> Iterator[Caution]:
             f"The scent would go in at {hot:.0f} °C",
             "This blend sets so early that the scent boils off before it can be poured.",
             "Use less of the highest-melting wax, or accept a fainter scent.",
-            "First haze plus 5 °C, against 65 °C.",
+            "First haze plus 5 C°, against 65 °C.",
         )

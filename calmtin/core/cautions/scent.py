@@ -65,7 +65,7 @@ def _no_limit(material: Material, instead: str) -> Caution:
         "note",
         "scent_unknown",
         material.slug,
-        f"No limit is known for {material.label.lower()}",
+        f"No limit is known for {material.in_words}",
         "Not known is not unrestricted.",
         instead,
         TISSERAND,

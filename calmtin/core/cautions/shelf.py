@@ -26,7 +26,7 @@ def rancid_rule(case: Case) -> Iterator[Caution]:
     share = sum(percent for _, percent in fragile)
     guarded = any(m.slug in ANTIOXIDANTS and p > 0.0 for m, p in case.lines)
     if share >= 10.0 and not guarded:
-        names = ", ".join(m.label.lower() for m, _ in fragile)
+        names = ", ".join(m.in_words for m, _ in fragile)
         yield Caution(
             "think",
             "rancid",

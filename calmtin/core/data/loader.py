@@ -105,12 +105,14 @@ def library() -> Shelf:
     # Means of the table as it came, so that correcting one row does not move its neighbours.
     solid = _group_means(rows, "density_25c_g_ml")
     melt = _group_means(rows, "density_melt_g_ml")
+    scents = read_table("scents")
+    by_slug = {row["slug"]: row for row in [*rows, *scents]}
     for edit in read_table("edits"):
-        next(row for row in rows if row["slug"] == edit["slug"])[edit["field"]] = edit["value"]
+        by_slug[edit["slug"]][edit["field"]] = edit["value"]
     behaviour = {row["material"]: row for row in read_table("behaviour")}
     return Shelf(
         [_material(row, behaviour[row["slug"]], solid, melt) for row in rows]
-        + [_scent(row) for row in read_table("scents")]
+        + [_scent(row) for row in scents]
     )
 
 

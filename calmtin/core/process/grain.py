@@ -85,7 +85,7 @@ def grain_risk(blended: Blend, cooling: Cooling) -> GrainRisk:
     raises = []
     for material in sorted(slow, key=lambda m: -slow[m])[:2]:
         share = float(blended.percent[blended.materials.index(material)])
-        raises.append(f"{share:.0f} % {material.label.lower()}, whose fats set at different speeds")
+        raises.append(f"{share:.0f} % {material.in_words}, whose fats set at different speeds")
     lowers: list[str] = []
     if slow:
         (raises if ROUTE[cooling] >= 0.7 else lowers).append(COOLING_NAMES[cooling])

@@ -85,7 +85,7 @@ class Problem:
                 low[i], high[i] = self.limits.ranges[slug]
                 if not 0.0 <= low[i] <= high[i] <= 100.0:
                     raise CalmTinError(
-                        f"The range of {self.materials[i].label.lower()} must run from 0 up to 100 %.",
+                        f"The range of {self.materials[i].in_words} must run from 0 up to 100 %.",
                         field="range",
                         material=slug,
                     )

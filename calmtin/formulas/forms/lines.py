@@ -54,6 +54,12 @@ class StrengthForm(forms.Form):
         data = self.cleaned_data
         return strength_pct(float(data["strength"]), is_proof=data["scale"] == "proof")
 
+    @property
+    def typed(self) -> str:
+        """The strength as it was written."""
+        unit = "proof" if self.cleaned_data["scale"] == "proof" else "%"
+        return f"{self.cleaned_data['strength'].normalize():f} {unit}"
+
 
 class BatchForm(forms.Form):
     """The batch size in grams."""

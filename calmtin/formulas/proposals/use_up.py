@@ -83,7 +83,7 @@ def use_up(
             high = middle
     if best is None:
         raise CalmTinError(
-            f"No more {material.label.lower()} goes in at the firmness of today. "
+            f"No more {material.in_words} goes in at the firmness of today. "
             "Unlock lines, or set another target.",
             field="lot",
         )

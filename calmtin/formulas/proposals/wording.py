@@ -42,7 +42,7 @@ def _say_missed(missed: Missed, unit: str) -> str:
 def say_way_out(way: WayOut) -> str:
     """Say what would let the target be met."""
     if isinstance(way, AllowLine):
-        return f"Allow {way.material.label.lower()} {'up' if way.is_up else 'down'} to {way.percent:g} %."
+        return f"Allow {way.material.in_words} {'up' if way.is_up else 'down'} to {way.percent:g} %."
     if isinstance(way, AllowLayer):
         much = f"{way.percent:g} %" if way.is_up else f"as little as {way.percent:g} %"
         return f"Allow {much} of {way.layer.replace('_', ' ')} in all."

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from calmtin.accounts.models import Bench
+from calmtin.common.degrees import in_unit
 from calmtin.common.templatetags.calm import percent
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.cautions.rules import all_cautions
@@ -175,7 +176,7 @@ def cautions_for(
     """
     formula = version.formula
     tincture = version.lines.filter(material="alcohol_tincture").first()
-    return all_cautions(
+    found = all_cautions(
         Case(
             lines=parts,
             name=formula.name,
@@ -190,6 +191,17 @@ def cautions_for(
             alcohol_pct=tincture.alcohol_pct if tincture else None,
             notes=formula.notes,
         )
+    )
+    return [_in_unit(caution, bench.temperature_unit) for caution in found]
+
+
+def _in_unit(caution: Caution, unit: str) -> Caution:
+    return replace(
+        caution,
+        title=in_unit(caution.title, unit),
+        words=in_unit(caution.words, unit),
+        instead=in_unit(caution.instead, unit),
+        rule=in_unit(caution.rule, unit),
     )
 
 

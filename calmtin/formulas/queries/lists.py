@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import OuterRef, QuerySet, Subquery
+from django.db.models import OuterRef, Q, QuerySet, Subquery
 from django.urls import reverse
 
 from calmtin.core.materials import Shelf
@@ -44,3 +44,11 @@ def formulas_using(user: Any, slug: str) -> list[tuple[str, str]]:
         .filter(newest__in=Line.objects.filter(material=slug).values("version"))
     )
     return [(formula.name, reverse("formulas:formula", args=[formula.pk])) for formula in using]
+
+
+def lines_with(user: Any, slug: str) -> list[str]:
+    """Return the formulas that use a material in any version or finish, by name."""
+    found = Formula.objects.of(user).filter(
+        Q(versions__lines__material=slug) | Q(finishes__parts__material=slug)
+    )
+    return list(found.values_list("name", flat=True))

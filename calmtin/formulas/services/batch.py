@@ -32,11 +32,13 @@ def set_process(user: Any, version: Version, *, cooling: str, overrun_pct: int, 
     return draft
 
 
-def set_strength(user: Any, version: Version, *, key: str, alcohol_pct: float, seen: int) -> Version:
-    """Say how strong a tincture is, % by volume."""
+def set_strength(
+    user: Any, version: Version, *, key: str, alcohol_pct: float, seen: int, typed: str = ""
+) -> Version:
+    """Say how strong a tincture is, % by volume; `typed` keeps it as it was written, "100 proof"."""
     check(alcohol_pct, PERCENT, name="A tincture’s strength", field="strength", unit="% by volume")
     with edit(user, version, seen) as (draft, _):
         line = find_line(draft, key)
-        line.alcohol_pct = alcohol_pct
-        line.save(update_fields=["alcohol_pct"])
+        line.alcohol_pct, line.alcohol_typed = alcohol_pct, typed[:20]
+        line.save(update_fields=["alcohol_pct", "alcohol_typed"])
     return draft

@@ -37,6 +37,7 @@ _OF_LINE = (
     "on_top_pct",
     "typed",
     "alcohol_pct",
+    "alcohol_typed",
 )
 
 

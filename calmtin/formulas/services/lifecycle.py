@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
@@ -176,3 +177,37 @@ def freeze(user: Any, version: Version) -> Version:
         version.poured_at = timezone.now()
         version.save(update_fields=["poured_at"])
     return version
+
+
+@transaction.atomic
+def mark_poured(user: Any, version: Version, at: datetime) -> None:
+    """Keep when a pour of a closed version was first done; whoever closes a pour says so."""
+    read_again(user, version)
+    if version.first_poured_at is None:
+        version.first_poured_at = at
+        version.save(update_fields=["first_poured_at"])
+
+
+@transaction.atomic
+def delete_draft(user: Any, version: Version, *, seen: int) -> Formula | None:
+    """Delete the newest draft, and its formula with it where that was all there is of it.
+
+    Returns the formula, or None where it is gone. Raises `CalmTinError` for a version that
+    was closed for a pour, one that another tab has changed since, or one that others came from.
+    """
+    read_again(user, version)
+    formula = version.formula
+    if version.is_poured:
+        raise CalmTinError(
+            "Something is poured from this version, so it stays. Put the formula away instead."
+        )
+    if seen != version.revision:
+        raise CalmTinError("This draft was changed in another tab since. Look at it before you delete it.")
+    if formula.versions.count() > 1:
+        version.delete()
+        return formula
+    if version.branches.exists():
+        raise CalmTinError("Another formula was copied from this one. Put it away instead.")
+    version.delete()
+    formula.delete()
+    return None

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_http_methods, require_safe
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.numbers import whole_number
@@ -14,7 +15,7 @@ from calmtin.formulas import services
 from calmtin.formulas.forms.formula import FormulaForm
 from calmtin.formulas.models import Formula
 from calmtin.formulas.queries.versions import version_diff
-from calmtin.formulas.views.shared import show, version_of
+from calmtin.formulas.views.shared import seen_by, show, version_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.lots import costs_of
 
@@ -38,7 +39,36 @@ def details(request: HttpRequest, pk: int) -> HttpResponse:
             return redirect("formulas:formula", pk=pk)
         except CalmTinError as refused:
             form.add_error(None, refused.sentence)
-    return render(request, "formulas/details.html", {"form": form, "formula": found})
+    return _show_details(request, found, form)
+
+
+def _show_details(
+    request: HttpRequest, found: Formula, form: FormulaForm, problem: str = ""
+) -> HttpResponse:
+    newest = version_of(request, found.pk, None)
+    context = {
+        "form": form,
+        "formula": found,
+        "draft": None if newest.is_poured else newest,
+        "is_all": found.versions.count() == 1,
+        "problem": problem,
+    }
+    return render(request, "formulas/details.html", context)
+
+
+@require_POST
+def delete_draft(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Delete a draft that nothing was poured from."""
+    version = version_of(request, pk, number)
+    found, name = version.formula, version.formula.name
+    try:
+        if "sure" not in request.POST:
+            raise CalmTinError("Tick that you mean it, then press once more. Nothing was deleted.")
+        left = services.delete_draft(request.user, version, seen=seen_by(request))
+    except CalmTinError as refused:
+        return _show_details(request, found, FormulaForm.of(found), refused.sentence)
+    messages.success(request, f"Version {number} of {name} is deleted.")
+    return redirect("formulas:formula", pk=pk) if left else redirect("formulas:list")
 
 
 @require_safe

@@ -115,7 +115,7 @@ def line_strength(request: HttpRequest, pk: int, number: int, key: str) -> HttpR
     form = StrengthForm(request.POST)
 
     def values(_: Version) -> dict[str, Any]:
-        return {"key": key, "alcohol_pct": form.alcohol_pct}
+        return {"key": key, "alcohol_pct": form.alcohol_pct, "typed": form.typed}
 
     place = f"strength-{key}"
     return edit_with(request, pk, number, services.set_strength, place=place, form=form, values=values)

@@ -73,18 +73,23 @@ def left_of(user: Any) -> dict[str, Decimal]:
 
 @dataclass(frozen=True)
 class Cost:
-    """What was used cost, by the price of each lot, and the grams of each material that have a price."""
+    """What was used cost by each lot's price; grams of each material with a price, and booked at all."""
 
     total: Decimal
     priced_g: dict[str, Decimal]
+    booked_g: dict[str, Decimal]
 
 
 def cost_of(user: Any, sources: list[str]) -> Cost:
     """Return what `sources` took from stock cost."""
     taken = Movement.objects.of(user).filter(source__in=sources).select_related("lot")
-    total, priced = Decimal(0), dict[str, Decimal]()
+    total = Decimal(0)
+    priced: dict[str, Decimal] = defaultdict(Decimal)
+    booked: dict[str, Decimal] = defaultdict(Decimal)
     for movement in taken:
+        slug = movement.lot.material
+        booked[slug] -= movement.grams
         if movement.lot.cost_per_g is not None:
             total -= movement.grams * movement.lot.cost_per_g
-            priced[movement.lot.material] = priced.get(movement.lot.material, Decimal(0)) - movement.grams
-    return Cost(total, {slug: grams for slug, grams in priced.items() if grams > 0})
+            priced[slug] -= movement.grams
+    return Cost(total, {slug: grams for slug, grams in priced.items() if grams > 0}, dict(booked))

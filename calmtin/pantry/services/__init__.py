@@ -1,6 +1,6 @@
 """What a maker does with the pantry: one function each, atomic."""
 
-from calmtin.pantry.services.containers import add_container
+from calmtin.pantry.services.containers import add_container, correct_container, delete_container
 from calmtin.pantry.services.lots import (
     balance,
     buy_lot,
@@ -11,15 +11,32 @@ from calmtin.pantry.services.lots import (
     take_from_stock,
     void_lot,
 )
-from calmtin.pantry.services.making import render_comb, start_infusion, strain
-from calmtin.pantry.services.materials import add_material, set_own_figures
+from calmtin.pantry.services.making import (
+    correct_infusion,
+    delete_infusion,
+    render_comb,
+    start_infusion,
+    strain,
+)
+from calmtin.pantry.services.materials import (
+    add_material,
+    correct_material,
+    delete_material,
+    set_own_figures,
+)
 
 __all__ = [
     "add_container",
     "add_material",
     "balance",
     "buy_lot",
+    "correct_container",
+    "correct_infusion",
     "correct_lot",
+    "correct_material",
+    "delete_container",
+    "delete_infusion",
+    "delete_material",
     "put_back",
     "render_comb",
     "restore_lot",

@@ -7,15 +7,40 @@ from typing import Any
 from django.db import transaction
 
 from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
 from calmtin.core import limits
 from calmtin.core.limits import check, check_text
 from calmtin.pantry.models import OwnContainer
+from calmtin.pantry.services.correcting import keep_correction, refuse_in_use
 
 
 @sent_once
 @transaction.atomic
 def add_container(user: Any, *, name: str, brim_ml: float, **facts: Any) -> OwnContainer:
     """Add a container or mould of the maker's own."""
+    _check_container(name, brim_ml, facts)
+    return OwnContainer.objects.create(owner=user, name=name, brim_ml=brim_ml, **facts)
+
+
+@transaction.atomic
+def correct_container(
+    user: Any, row: OwnContainer, *, reason: str, name: str, brim_ml: float, **facts: Any
+) -> bool:
+    """Put a container right; pours of it keep the size they had. Say whether anything changed."""
+    read_again(user, row)
+    _check_container(name, brim_ml, facts)
+    return keep_correction(user, row, reason=reason, name=name, brim_ml=brim_ml, **facts)
+
+
+@transaction.atomic
+def delete_container(user: Any, row: OwnContainer) -> None:
+    """Delete a container that nothing was poured into; raises `CalmTinError` with what was."""
+    read_again(user, row)
+    refuse_in_use(user, row.slug, row.name)
+    row.delete()
+
+
+def _check_container(name: str, brim_ml: float, facts: dict[str, Any]) -> None:
     check_text(name, 80, name="The name", field="name")
     check(brim_ml, limits.BRIM_ML, name="To the brim it", field="brim_ml", unit="ml")
     for field, span in {
@@ -27,4 +52,3 @@ def add_container(user: Any, *, name: str, brim_ml: float, **facts: Any) -> OwnC
     }.items():
         if facts.get(field) is not None:
             check(facts[field], span, name="This", field=field)
-    return OwnContainer.objects.create(owner=user, name=name, brim_ml=brim_ml, **facts)

@@ -15,8 +15,18 @@ from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_day, check_text
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.models import Infusion, Lot, Movement, OwnMaterial, Rendering, due_date
-from calmtin.pantry.services.lots import buy_lot, take_from_stock
+from calmtin.pantry.models import (
+    Correction,
+    Infusion,
+    Lot,
+    Movement,
+    OwnMaterial,
+    Rendering,
+    due_date,
+    name_of,
+)
+from calmtin.pantry.services.correcting import keep_correction
+from calmtin.pantry.services.lots import buy_lot, put_back, take_from_stock
 from calmtin.pantry.services.materials import add_material
 
 WAX_FROM_COMB = "beeswax_yellow"
@@ -28,6 +38,78 @@ def start_infusion(
     user: Any, *, herb: str, herb_g: Decimal, oil: str, oil_g: Decimal, method: str, started_on: date
 ) -> Infusion:
     """Start a dried herb in oil; the oil is taken from stock."""
+    due_on = _check_infusion(user, herb, herb_g, oil, oil_g, method, started_on)
+    infusion = Infusion.objects.create(
+        owner=user,
+        herb=herb,
+        herb_g=herb_g,
+        oil=oil,
+        oil_g=oil_g,
+        method=method,
+        started_on=started_on,
+        due_on=due_on,
+    )
+    take_from_stock(user, oil, oil_g, source=_source(infusion), kind=Movement.Kind.USED)
+    return infusion
+
+
+@transaction.atomic
+def correct_infusion(
+    user: Any,
+    infusion: Infusion,
+    *,
+    reason: str,
+    herb: str,
+    herb_g: Decimal,
+    oil: str,
+    oil_g: Decimal,
+    method: str,
+    started_on: date,
+) -> bool:
+    """Put an infusion right that is not strained yet; the shelf follows. Say whether anything changed."""
+    read_again(user, infusion)
+    if infusion.strained_on is not None:
+        raise CalmTinError("This infusion has been strained; correct its lot instead.", field="herb")
+    due_on = _check_infusion(user, herb, herb_g, oil, oil_g, method, started_on)
+    before = _source(infusion)
+    changed = keep_correction(
+        user,
+        infusion,
+        reason=reason,
+        herb=herb,
+        herb_g=herb_g,
+        oil=oil,
+        oil_g=oil_g,
+        method=method,
+        started_on=started_on,
+        due_on=due_on,
+    )
+    if changed:
+        put_back(user, source=before)
+        take_from_stock(user, oil, oil_g, source=_source(infusion), kind=Movement.Kind.USED)
+    return changed
+
+
+@transaction.atomic
+def delete_infusion(user: Any, infusion: Infusion) -> None:
+    """Delete an infusion that was never strained; its oil goes back to the shelf."""
+    read_again(user, infusion)
+    if infusion.strained_on is not None:
+        raise CalmTinError("This infusion has been strained, so it stays on record.")
+    put_back(user, source=_source(infusion))
+    infusion.delete()
+
+
+def _source(infusion: Infusion) -> str:
+    """Return what an infusion is called in the ledger: anew after each correction."""
+    times = Correction.objects.filter(owner=infusion.owner_id, what=name_of(infusion)).count()
+    return f"infusion {infusion.pk}" + (f", corrected {times}" if times else "")
+
+
+def _check_infusion(
+    user: Any, herb: str, herb_g: Decimal, oil: str, oil_g: Decimal, method: str, started_on: date
+) -> date:
+    """Refuse what makes no infusion; return the day it is due."""
     material = shelf_for(user)[oil]
     if material.layer != "oil":
         raise CalmTinError("Infuse in a liquid oil.", field="oil", material=oil)
@@ -39,18 +121,7 @@ def start_infusion(
         raise CalmTinError("Choose a cold or a warm infusion.", field="method")
     due_on = due_date(method, started_on)
     check_day(due_on, name="The day it is strained", field="started_on")
-    infusion = Infusion.objects.create(
-        owner=user,
-        herb=herb,
-        herb_g=herb_g,
-        oil=material.slug,
-        oil_g=oil_g,
-        method=method,
-        started_on=started_on,
-        due_on=due_on,
-    )
-    take_from_stock(user, material.slug, oil_g, source=f"infusion {infusion.pk}", kind=Movement.Kind.USED)
-    return infusion
+    return due_on
 
 
 @sent_once
@@ -72,7 +143,7 @@ def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: 
             unit="g",
         )
     base = shelf_for(user)[infusion.oil]
-    name = f"{infusion.herb.strip().capitalize()} in {base.label.lower()}"
+    name = f"{infusion.herb.strip().capitalize()} in {base.in_words}"
     known = OwnMaterial.objects.of(user).filter(name=name).first()
     material = known or add_material(
         user,

@@ -9,13 +9,15 @@ from django.db import transaction
 from django.utils.text import slugify
 
 from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
 from calmtin.core import limits
 from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_text
 from calmtin.core.materials import GROUPS
 from calmtin.pantry.adapters import to_core
-from calmtin.pantry.models import Override, OwnMaterial
+from calmtin.pantry.models import Lot, Override, OwnMaterial
+from calmtin.pantry.services.correcting import keep_correction, refuse_in_use
 
 
 @sent_once
@@ -25,6 +27,44 @@ def add_material(user: Any, *, name: str, group: str, behaves_like: str, **facts
 
     Raises `CalmTinError` where the core cannot make sense of it.
     """
+    _check_material(name, group, behaves_like, facts)
+    base = "my_" + (slugify(name).replace("-", "_")[:50] or "material")
+    taken = set(OwnMaterial.objects.of(user).values_list("slug", flat=True))
+    slug = next(s for n in count(1) if (s := base if n == 1 else f"{base}_{n}") not in taken)
+    row = OwnMaterial(owner=user, slug=slug, name=name, group=group, behaves_like=behaves_like, **facts)
+    to_core(row)
+    row.save()
+    return row
+
+
+@transaction.atomic
+def correct_material(
+    user: Any, row: OwnMaterial, *, reason: str, name: str, group: str, behaves_like: str, **facts: Any
+) -> bool:
+    """Put an own material right; what it was stays on record. Say whether anything changed.
+
+    Every prediction with it follows. Raises `CalmTinError` where the core cannot make
+    sense of it, or without a reason.
+    """
+    read_again(user, row)
+    _check_material(name, group, behaves_like, facts)
+    now = facts | {"name": name, "group": group, "behaves_like": behaves_like}
+    changed = keep_correction(user, row, reason=reason, **now)
+    to_core(row)
+    return changed
+
+
+@transaction.atomic
+def delete_material(user: Any, row: OwnMaterial) -> None:
+    """Delete an own material that nothing stands on; raises `CalmTinError` with what does."""
+    read_again(user, row)
+    if Lot.objects.of(user).filter(material=row.slug).exists():
+        raise CalmTinError(f"{row.name} has lots on record. It can be corrected, not deleted.")
+    refuse_in_use(user, row.slug, row.name)
+    row.delete()
+
+
+def _check_material(name: str, group: str, behaves_like: str, facts: dict[str, Any]) -> None:
     if behaves_like not in library():
         raise CalmTinError("Choose the library material that it behaves like.", field="behaves_like")
     check_text(name, 80, name="The name", field="name")
@@ -34,13 +74,6 @@ def add_material(user: Any, *, name: str, group: str, behaves_like: str, **facts
     if group not in GROUPS:
         raise CalmTinError("Choose a group from the list.", field="group")
     _check_figures(facts)
-    base = "my_" + (slugify(name).replace("-", "_")[:50] or "material")
-    taken = set(OwnMaterial.objects.of(user).values_list("slug", flat=True))
-    slug = next(s for n in count(1) if (s := base if n == 1 else f"{base}_{n}") not in taken)
-    row = OwnMaterial(owner=user, slug=slug, name=name, group=group, behaves_like=behaves_like, **facts)
-    to_core(row)
-    row.save()
-    return row
 
 
 def _check_figures(figures: dict[str, Any]) -> None:
@@ -56,7 +89,7 @@ def _check_figures(figures: dict[str, Any]) -> None:
     }
     for name, (span, words, unit) in spans.items():
         if figures.get(name) is not None:
-            check(figures[name], span, name=words, field=name, unit=unit)
+            check(figures[name], span, name=words, field=name.removesuffix("_c"), unit=unit)
 
 
 @transaction.atomic

@@ -11,8 +11,9 @@ from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
 from calmtin.pantry.adapters import containers_for
-from calmtin.pantry.forms import ContainerForm
+from calmtin.pantry.forms import ContainerForm, ReasonForm
 from calmtin.pantry.models import OwnContainer
+from calmtin.pantry.queries.corrections import corrections_of
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -20,22 +21,40 @@ def container_list(request: HttpRequest) -> HttpResponse:
     """Show containers and moulds; POST adds one."""
     form = ContainerForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        data = form.cleaned_data
         try:
-            services.add_container(
-                request.user,
-                name=data["name"],
-                brim_ml=float(data["brim_ml"]),
-                usual_level_pct=float(data["usual_level_pct"]),
-                cavities=int(data["cavities"]),
-                tare_g=data["empty_g"],
-                on_hand=None if data["on_hand"] is None else int(data["on_hand"]),
-                price=data["price"],
-                request_key=key_of(request),
-            )
+            services.add_container(request.user, **form.facts(), request_key=key_of(request))
             return redirect("pantry:containers")
         except CalmTinError as refused:
             refuse(form, refused)
     own = OwnContainer.objects.of(request.user)
     shipped = [c for slug, c in containers_for(request.user).items() if not slug.startswith("my_")]
     return render(request, "pantry/containers.html", {"form": form, "own": own, "shipped": shipped})
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def container(request: HttpRequest, pk: int) -> HttpResponse:
+    """Put an own container right, or delete it while nothing was poured into it."""
+    row = OwnContainer.objects.own_or_404(request.user, pk=pk)
+    sent = request.POST if request.method == "POST" and "delete" not in request.POST else None
+    form, why = ContainerForm(sent, initial=ContainerForm.told(row)), ReasonForm(sent)
+    problem = ""
+    try:
+        if "delete" in request.POST:
+            services.delete_container(request.user, row)
+            return redirect("pantry:containers")
+        if sent and form.is_valid() and why.is_valid():
+            services.correct_container(request.user, row, **form.facts(), **why.cleaned_data)
+            return redirect("pantry:containers")
+    except CalmTinError as refused:
+        if sent:
+            refuse(form, refused)
+        else:
+            problem = refused.sentence
+    context = {
+        "row": row,
+        "form": form,
+        "why": why,
+        "problem": problem,
+        "corrections": corrections_of(request.user, row),
+    }
+    return render(request, "pantry/container.html", context)

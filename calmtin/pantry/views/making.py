@@ -14,17 +14,19 @@ from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.forms import InfusionForm, RenderForm, StrainForm
+from calmtin.pantry.forms import InfusionForm, ReasonForm, RenderForm, StrainForm
 from calmtin.pantry.models import Infusion, Rendering
+from calmtin.pantry.queries.corrections import corrections_of
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def making(request: HttpRequest) -> HttpResponse:
     """Show infusions and rendered wax; POST starts an infusion or records a rendering."""
     today, shelf = timezone.localdate(), shelf_for(request.user)
-    oils = [(slug, m.label) for slug, m in shelf.items() if m.layer == "oil"]
     infusion = InfusionForm(
-        request.POST if "herb" in request.POST else None, oils=oils, initial={"started_on": today}
+        request.POST if "herb" in request.POST else None,
+        oils=_oils(request),
+        initial={"started_on": today},
     )
     rendering = RenderForm(request.POST if "raw_g" in request.POST else None, initial={"done_on": today})
     if infusion.is_bound and infusion.is_valid() and _infuse(request, infusion):
@@ -58,15 +60,37 @@ def _render(request: HttpRequest, form: RenderForm) -> bool:
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def infusion(request: HttpRequest, pk: int) -> HttpResponse:
-    """Show an infusion; POST strains it."""
+    """Show an infusion; POST strains it, puts it right or deletes it."""
     found = Infusion.objects.own_or_404(request.user, pk=pk)
-    form = StrainForm(request.POST or None, initial={"strained_on": timezone.localdate()})
-    if request.method == "POST" and form.is_valid():
-        try:
+    act = request.POST.get("act", "strain") if request.method == "POST" else ""
+    form = StrainForm(
+        request.POST if act == "strain" else None, initial={"strained_on": timezone.localdate()}
+    )
+    facts = {name: getattr(found, name) for name in InfusionForm.base_fields if name != "is_dried"}
+    sent = request.POST if act == "fix" else None
+    fixed = InfusionForm(sent, oils=_oils(request), initial={**facts, "is_dried": True}, prefix="fix")
+    why = ReasonForm(sent)
+    try:
+        if act == "delete":
+            services.delete_infusion(request.user, found)
+            return redirect("pantry:making")
+        if act == "fix" and fixed.is_valid() and why.is_valid():
+            data = {name: value for name, value in fixed.cleaned_data.items() if name != "is_dried"}
+            services.correct_infusion(request.user, found, **data, **why.cleaned_data)
+            return redirect("pantry:infusion", pk=pk)
+        if act == "strain" and form.is_valid():
             lot = services.strain(request.user, found, **form.cleaned_data, request_key=key_of(request))
             return redirect("pantry:lot", pk=lot.pk)
-        except CalmTinError as refused:
-            refuse(form, refused)
+    except CalmTinError as refused:
+        if act == "delete":
+            raise
+        refuse(fixed if act == "fix" else form, refused)
+        found.refresh_from_db()
     context = {"infusion": found, "oil": shelf_for(request.user)[found.oil], "form": form}
+    context |= {"fixed": fixed, "why": why, "act": act, "corrections": corrections_of(request.user, found)}
     context["days"] = (found.due_on - timezone.localdate()) // timedelta(days=1)
     return render(request, "pantry/infusion.html", context)
+
+
+def _oils(request: HttpRequest) -> list[tuple[str, str]]:
+    return [(slug, m.label) for slug, m in shelf_for(request.user).items() if m.layer == "oil"]

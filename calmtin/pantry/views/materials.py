@@ -16,9 +16,10 @@ from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.forms import LotForm, MaterialForm, OwnFiguresForm
-from calmtin.pantry.models import Override
+from calmtin.pantry.forms import LotForm, MaterialForm, OwnFiguresForm, ReasonForm
+from calmtin.pantry.models import Override, OwnMaterial
 from calmtin.pantry.queries.amounts import weight_typed
+from calmtin.pantry.queries.corrections import corrections_of
 from calmtin.pantry.queries.material import material_view
 
 
@@ -73,12 +74,42 @@ def _buy(request: HttpRequest, slug: str, form: LotForm) -> bool:
 @require_http_methods(["GET", "HEAD", "POST"])
 def material_new(request: HttpRequest) -> HttpResponse:
     """Add a material that the library lacks."""
-    form = MaterialForm(request.POST or None)
+    form = MaterialForm(request.POST or None, unit=bench_of(request.user).temperature_unit)
     if request.method == "POST" and form.is_valid():
         try:
             row = services.add_material(request.user, **form.facts(), request_key=key_of(request))
             return redirect("pantry:material", slug=row.slug)
         except CalmTinError as refused:
-            known = {"melt_low_c": "melt_low", "behaves_like": "behaves_like"}
-            form.add_error(known.get(refused.field), refused.sentence)
+            refuse(form, refused)
     return render(request, "pantry/material_new.html", {"form": form})
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def material_correct(request: HttpRequest, slug: str) -> HttpResponse:
+    """Put an own material right, or delete it while nothing stands on it."""
+    row = OwnMaterial.objects.own_or_404(request.user, slug=slug)
+    unit = bench_of(request.user).temperature_unit
+    sent = request.POST if request.method == "POST" and "delete" not in request.POST else None
+    form, why = MaterialForm(sent, unit=unit, initial=MaterialForm.told(row, unit)), ReasonForm(sent)
+    problem = ""
+    try:
+        if "delete" in request.POST:
+            services.delete_material(request.user, row)
+            messages.success(request, f"{row.name} is deleted.")
+            return redirect("pantry:pantry")
+        if sent and form.is_valid() and why.is_valid():
+            services.correct_material(request.user, row, **form.facts(), **why.cleaned_data)
+            return redirect("pantry:material", slug=slug)
+    except CalmTinError as refused:
+        if sent:
+            refuse(form, refused)
+        else:
+            problem = refused.sentence
+    context = {
+        "row": row,
+        "form": form,
+        "why": why,
+        "problem": problem,
+        "corrections": corrections_of(request.user, row),
+    }
+    return render(request, "pantry/material_correct.html", context)

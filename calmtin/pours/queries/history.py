@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import partial
+from typing import Any
 
 from django.db.models import QuerySet
 
 from calmtin.accounts.models import Bench
+from calmtin.common.templatetags.calm import temp
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.engine.trio import trio_of
 from calmtin.core.materials import Shelf
@@ -72,15 +74,16 @@ def pins_for(formula: Formula) -> list[Pin]:
     """Return what was felt near room temperature, for the formula's ladder."""
     from calmtin.accounts.queries import bench_of
 
-    room_c = bench_of(formula.owner).room_c
+    bench = bench_of(formula.owner)
     pins = []
     for pour in Pour.objects.filter(version__formula=formula, called_off_at=None).prefetch_related(
         "checks"
     ):
         for check in pour.checks.all():
-            if check.felt_rung is None or abs(check.temp_c - room_c) > NEAR_ROOM_C:
+            if check.felt_rung is None or abs(check.temp_c - bench.room_c) > NEAR_ROOM_C:
                 continue
-            label = f"{pour.code} felt {check.felt_rung} at {check.temp_c:g} °C"
+            at = temp(check.temp_c, bench.temperature_unit)
+            label = f"{pour.code} felt {check.felt_rung} at {at}"
             pins.append(Pin(float(check.felt_rung), check.verdict, label))
     return pins
 
@@ -99,3 +102,8 @@ def marks_for(formula: Formula, shelf: Shelf) -> list[Mark]:
         verdict = verdict_of(pour)
         marks.append(Mark((wax, butter, oil), verdict, f"{pour.code}, {verdict or 'not judged'}"))
     return marks
+
+
+def pours_into(user: Any, slug: str) -> list[str]:
+    """Return the pours into a container of the maker's own, by code."""
+    return list(Pour.objects.of(user).filter(container=slug).values_list("code", flat=True))

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
 from decimal import Decimal
+from itertools import pairwise
 from typing import Any, cast
 
 from calmtin.accounts.models import Bench
@@ -16,7 +17,7 @@ from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.weighing import too_small
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
-from calmtin.pantry.queries.lots import Cost, cost_of
+from calmtin.pantry.queries.lots import Cost, cost_of, left_of
 from calmtin.pictures.ladder import Verdict
 from calmtin.pictures.section import TinSection, tin_section
 from calmtin.pours.adapters import actual_parts, age_days, newest_grams, overrun_of, planned_parts
@@ -24,14 +25,31 @@ from calmtin.pours.models import Check, Pour, WeighLine
 
 
 @dataclass(frozen=True)
+class Corrected:
+    """An entry that corrected a closed sheet, with the reading before it, g."""
+
+    was: Decimal | None
+    reason: str
+    at: datetime
+
+
+@dataclass(frozen=True)
 class WeighRow:
-    """A line of the weigh sheet with its newest reading."""
+    """A line of the weigh sheet with its newest reading.
+
+    `left` is what the shelf has where that is less than is still to be weighed, g;
+    `unbooked` what was weighed and was not on the shelf, of materials that the maker
+    keeps count of.
+    """
 
     line: WeighLine
     material: Material
     actual_g: Decimal | None
     is_next: bool
     is_small: bool
+    left: Decimal | None
+    unbooked: Decimal
+    corrections: list[Corrected]
 
     @property
     def difference(self) -> Decimal | None:
@@ -110,13 +128,27 @@ def pour_with_lines(user: Any, **lookup: Any) -> Pour:
 def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
     """Return the page of one pour."""
     rows: list[WeighRow] = []
-    waiting = True
+    waiting, left = True, left_of(pour.owner)
+    cost = cost_of(pour.owner, [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()])
     for line in pour.lines.all():
         grams = newest_grams(line)
         is_next = waiting and grams is None and pour.is_weighing
         waiting = waiting and not is_next
-        small = too_small(line.planned_g, pour.scale_step_g)
-        rows.append(WeighRow(line, shelf[line.material], grams, is_next, small))
+        on_shelf = left.get(line.material)
+        short = on_shelf is not None and grams is None and on_shelf < line.planned_g
+        booked = cost.booked_g.get(line.material, Decimal(0))
+        rows.append(
+            WeighRow(
+                line=line,
+                material=shelf[line.material],
+                actual_g=grams,
+                is_next=is_next,
+                is_small=too_small(line.planned_g, pour.scale_step_g),
+                left=on_shelf if short else None,
+                unbooked=max(grams - booked, Decimal(0)) if grams and on_shelf is not None else Decimal(0),
+                corrections=_corrections(line),
+            )
+        )
     in_pot = [(row, row.actual_g) for row in rows if row.actual_g]
     weight = sum((grams for _, grams in in_pot), Decimal(0))
     planned, overrun = planned_parts(pour, shelf), overrun_of(pour)
@@ -133,10 +165,17 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         checks=checks,
         verdict=verdict_of(pour),
         cautions=_cautions(pour, shelf, bench) if weight else [],
-        cost=cost_of(
-            pour.owner, [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()]
-        ),
+        cost=cost,
     )
+
+
+def _corrections(line: WeighLine) -> list[Corrected]:
+    readings = sorted(line.weigh_ins.all(), key=lambda reading: reading.pk)
+    return [
+        Corrected(before.grams, after.reason, after.at)
+        for before, after in pairwise(readings)
+        if after.reason
+    ]
 
 
 def _cautions(pour: Pour, shelf: Shelf, bench: Bench) -> list[Caution]:

@@ -6,6 +6,14 @@ acts on.
 
 from calmtin.pours.services.checking import record_check
 from calmtin.pours.services.starting import call_off, start_pour
-from calmtin.pours.services.weighing import finish_weighing, take_back, weigh
+from calmtin.pours.services.weighing import correct_weight, finish_weighing, take_back, weigh
 
-__all__ = ["call_off", "finish_weighing", "record_check", "start_pour", "take_back", "weigh"]
+__all__ = [
+    "call_off",
+    "correct_weight",
+    "finish_weighing",
+    "record_check",
+    "start_pour",
+    "take_back",
+    "weigh",
+]

@@ -12,7 +12,8 @@ from django.utils import timezone
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
-from calmtin.core.limits import WEIGHT_G, check
+from calmtin.core.limits import WEIGHT_G, check, check_text
+from calmtin.formulas.services import mark_poured
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.services.lots import put_back, take_from_stock
 from calmtin.pours.adapters import newest_reading
@@ -27,6 +28,16 @@ def weigh(user: Any, line: WeighLine, grams: Decimal) -> None:
     """Record what the scale said for a line; saying the same again adds nothing."""
     read_again(user, line)
     _refuse_poured(line.pour)
+    _check_grams(line, grams)
+    newest = line.weigh_ins.last()
+    if newest is None or newest.grams != grams:
+        _put_back(user, newest)
+        reading = WeighIn.objects.create(line=line, grams=grams)
+        take_from_stock(user, line.material, grams, source=reading.ledger_source)
+
+
+def _check_grams(line: WeighLine, grams: Decimal) -> None:
+    """Refuse what no scale shows for this line."""
     check(grams, WEIGHT_G, name="A weight", field="grams", unit="g")
     most = max(line.planned_g * MOST_TIMES_TARGET, Decimal(20))
     if grams > most:
@@ -37,11 +48,6 @@ def weigh(user: Any, line: WeighLine, grams: Decimal) -> None:
             limit=float(most),
             unit="g",
         )
-    newest = line.weigh_ins.last()
-    if newest is None or newest.grams != grams:
-        _put_back(user, newest)
-        reading = WeighIn.objects.create(line=line, grams=grams)
-        take_from_stock(user, line.material, grams, source=reading.ledger_source)
 
 
 @sent_once
@@ -84,7 +90,31 @@ def finish_weighing(user: Any, pour: Pour, *, poured_at: datetime | None = None)
         raise CalmTinError("Nothing is in the pot: every weight is 0.", field="grams")
     pour.poured_at = poured_at or timezone.now()
     pour.save(update_fields=["poured_at"])
+    mark_poured(user, pour.version, pour.poured_at)
     return pour
+
+
+@transaction.atomic
+def correct_weight(user: Any, line: WeighLine, grams: Decimal, *, reason: str) -> WeighIn | None:
+    """Correct a weight of a closed sheet by an entry that keeps the old one; None where it agrees.
+
+    The pantry gets back what the old one took. Raises `CalmTinError` on a sheet that is
+    still open, or without a reason.
+    """
+    read_again(user, line)
+    if line.pour.is_weighing or line.pour.called_off_at is not None:
+        raise CalmTinError("Only a sheet that was closed is corrected like this.", field="grams")
+    if not reason.strip():
+        raise CalmTinError("Say why: misread, typed into the wrong line.", field="reason")
+    check_text(reason, 200, name="The reason", field="reason")
+    _check_grams(line, grams)
+    newest = line.weigh_ins.last()
+    if newest is not None and newest.grams == grams:
+        return None
+    _put_back(user, newest)
+    reading = WeighIn.objects.create(line=line, grams=grams, reason=reason.strip())
+    take_from_stock(user, line.material, grams, source=reading.ledger_source)
+    return reading
 
 
 def _put_back(user: Any, reading: WeighIn | None) -> None:

@@ -20,7 +20,7 @@ from calmtin.formulas.models import Formula
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.adapters import jar_overrun_pct
-from calmtin.pours.forms import CheckForm, GramsForm
+from calmtin.pours.forms import CheckForm, CorrectWeightForm, GramsForm
 from calmtin.pours.models import WeighLine
 from calmtin.pours.queries.history import history as history_query
 from calmtin.pours.queries.record import pour_view, pour_with_lines
@@ -48,6 +48,20 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
     if problem:
         return _show(request, pk, problem=problem, problem_at=position, typed=request.POST.get("grams", ""))
     return _show(request, pk)
+
+
+@require_POST
+def correct(request: HttpRequest, pk: int, position: int) -> HttpResponse:
+    """Correct a weight of a closed sheet, with the reason."""
+    line = WeighLine.objects.select_related("pour").own_or_404(request.user, pour_id=pk, position=position)
+    form = CorrectWeightForm(request.POST)
+    if form.is_valid():
+        try:
+            services.correct_weight(request.user, line, **form.cleaned_data)
+            return redirect("pours:pour", pk=pk)
+        except CalmTinError as refused:
+            refuse(form, refused)
+    return _show(request, pk, correction=form, corrected=position)
 
 
 @require_POST
@@ -124,4 +138,5 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     if found.is_weighing:
         return page_or_fragment(request, "pours/weigh.html", "pours/_weigh.html", {"view": view, **context})
     context.setdefault("form", CheckForm(bench=bench))
+    context.setdefault("correction", CorrectWeightForm())
     return render(request, "pours/record.html", {"view": view, **context})

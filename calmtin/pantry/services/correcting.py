@@ -1,0 +1,43 @@
+"""Put right what a maker keeps about their own things: what was there before stays on record."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from typing import Any
+
+from django.core.serializers.json import DjangoJSONEncoder
+from django.db import models
+
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import check_text
+from calmtin.pantry.models import Correction, name_of
+
+# Apps above this one say where a material or a container of the maker's own is in use.
+users: list[Callable[[Any, str], list[str]]] = []
+
+
+def keep_correction(user: Any, row: models.Model, *, reason: str, **now: Any) -> bool:
+    """Give `row` its facts `now` and keep what they were; say whether anything changed.
+
+    Raises `CalmTinError` without a reason.
+    """
+    if not reason.strip():
+        raise CalmTinError("Say why: a slip of the finger, measured anew.", field="reason")
+    check_text(reason, 200, name="The reason", field="reason")
+    was = {name: getattr(row, name) for name in now if getattr(row, name) != now[name]}
+    if not was:
+        return False
+    before = json.loads(json.dumps(was, cls=DjangoJSONEncoder))
+    Correction.objects.create(owner=user, what=name_of(row), was=before, reason=reason.strip())
+    for name in was:
+        setattr(row, name, now[name])
+    row.save(update_fields=list(was))
+    return True
+
+
+def refuse_in_use(user: Any, slug: str, name: str) -> None:
+    """Refuse to delete what something else stands on; raises `CalmTinError` with what that is."""
+    used = list(dict.fromkeys(words for source in users for words in source(user, slug)))
+    if used:
+        raise CalmTinError(f"{name} is in use: {', '.join(used[:4])}. It can be corrected, not deleted.")
