@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 LOWEST_C, HIGHEST_C = 0.0, 60.0
 
@@ -41,6 +41,12 @@ class SofteningCurve:
     hold_x: float | None
     hold_y: float | None
     summary: str
+    before: str = ""
+
+
+def beside(now: SofteningCurve, before: SofteningCurve) -> SofteningCurve:
+    """Return the curve of now with that of before, of the same size, as a thin line under it."""
+    return replace(now, before=before.line, summary=f"{now.summary}. Before: {before.summary}")
 
 
 def softening_curve(

@@ -52,12 +52,17 @@ class GramsForm(forms.Form):
 class CorrectWeightForm(Styled, forms.Form):
     """What a weight of a closed sheet should have said, and why."""
 
+    line = forms.ChoiceField(label="Of")
     grams = NumberField(high=50_000, unit="g", places=2, label="It was, g", subject="A weight")
     reason = forms.CharField(
         label="Why",
         max_length=200,
         error_messages={"required": "Say why: misread, typed into the wrong line."},
     )
+
+    def __init__(self, *args: Any, lines: list[tuple[int, str]], **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        offer(self, "line", lines)
 
 
 def rung_choices() -> list[tuple[str, str]]:

@@ -152,10 +152,12 @@ class Corrections(WithPour):
         pour = pour_of(self.user, self.version, done=True)
         line = pour.lines.get(material="beeswax_yellow")
         wrong, right = line.planned_g, line.planned_g + Decimal("2.4")
-        address = f"/pours/{pour.pk}/weigh/{line.position}/correct/"
-        self.assertContains(self.client.post(address, {"grams": "x", "reason": ""}), "is not a number")
-        self.assertContains(self.client.post(address, {"grams": "20", "reason": ""}), "Say why: misread")
-        self.client.post(address, {"grams": str(right), "reason": "misread the scale"})
+        address, of = f"/pours/{pour.pk}/correct/", {"line": line.position}
+        self.assertContains(self.client.post(address, of | {"grams": "x", "reason": ""}), "is not a number")
+        self.assertContains(
+            self.client.post(address, of | {"grams": "20", "reason": ""}), "Say why: misread"
+        )
+        self.client.post(address, of | {"grams": str(right), "reason": "misread the scale"})
         self.assertEqual([w.grams for w in line.weigh_ins.all()], [wrong, right])
         self.assertEqual(balance(lot), 30 - right)
         page = self.client.get(f"/pours/{pour.pk}/")

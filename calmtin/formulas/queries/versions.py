@@ -10,6 +10,7 @@ from calmtin.core.materials import Material, Shelf
 from calmtin.formulas.models import Line, Version
 from calmtin.formulas.queries.readings import AtTemperature, Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries.lots import cost_of_100_g
+from calmtin.pictures.curve import SofteningCurve, beside
 
 
 @dataclass(frozen=True)
@@ -26,14 +27,6 @@ class DiffRow:
         was = self.before.percent if self.before else Decimal(0)
         return (self.after.percent if self.after else Decimal(0)) - was
 
-    @property
-    def grams(self) -> list[Decimal | None]:
-        """Grams in each version's own batch."""
-        return [
-            line.percent * line.version.batch_g / 100 if line else None
-            for line in (self.before, self.after)
-        ]
-
 
 @dataclass(frozen=True)
 class VersionDiff:
@@ -47,6 +40,27 @@ class VersionDiff:
     places: list[tuple[AtTemperature, AtTemperature]]
     cost_a: Decimal | None
     cost_b: Decimal | None
+    curve: SofteningCurve | None
+
+    @property
+    def changed(self) -> list[DiffRow]:
+        """The materials whose share differs."""
+        return [row for row in self.rows if row.change]
+
+    @property
+    def kept(self) -> list[DiffRow]:
+        """The materials whose share is the same in both."""
+        return [row for row in self.rows if not row.change]
+
+    @property
+    def other_process(self) -> list[tuple[str, str, str]]:
+        """What differs beside the lines: its name, before and after."""
+        told = [
+            ("Batch", f"{self.a.batch_g.normalize():f} g", f"{self.b.batch_g.normalize():f} g"),
+            ("Cooled", self.a.get_cooling_display(), self.b.get_cooling_display()),
+            ("Whipped", f"{self.a.overrun_pct} % more", f"{self.b.overrun_pct} % more"),
+        ]
+        return [(name, before, after) for name, before, after in told if before != after]
 
 
 def version_diff(
@@ -70,4 +84,5 @@ def version_diff(
         for lines in (lines_a, lines_b)
     ]
     rows = [DiffRow(shelf[s], lines_a.get(s), lines_b.get(s)) for s in order]
-    return VersionDiff(a, b, rows, firm[0], firm[1], both, cost[0], cost[1])
+    curve = beside(firm[1].curve, firm[0].curve) if firm[0] and firm[1] else None
+    return VersionDiff(a, b, rows, firm[0], firm[1], both, cost[0], cost[1], curve)

@@ -21,7 +21,7 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.adapters import jar_overrun_pct
 from calmtin.pours.forms import CheckForm, CorrectWeightForm, GramsForm
-from calmtin.pours.models import WeighLine
+from calmtin.pours.models import Pour, WeighLine
 from calmtin.pours.queries.history import history as history_query
 from calmtin.pours.queries.record import pour_view, pour_with_lines
 
@@ -51,17 +51,25 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
 
 
 @require_POST
-def correct(request: HttpRequest, pk: int, position: int) -> HttpResponse:
+def correct(request: HttpRequest, pk: int) -> HttpResponse:
     """Correct a weight of a closed sheet, with the reason."""
-    line = WeighLine.objects.select_related("pour").own_or_404(request.user, pour_id=pk, position=position)
-    form = CorrectWeightForm(request.POST)
+    found = pour_with_lines(request.user, pk=pk)
+    form = CorrectWeightForm(request.POST, lines=_lines(request, found))
     if form.is_valid():
+        line = next(line for line in found.lines.all() if str(line.position) == form.cleaned_data["line"])
         try:
-            services.correct_weight(request.user, line, **form.cleaned_data)
+            services.correct_weight(
+                request.user, line, form.cleaned_data["grams"], reason=form.cleaned_data["reason"]
+            )
             return redirect("pours:pour", pk=pk)
         except CalmTinError as refused:
             refuse(form, refused)
-    return _show(request, pk, correction=form, corrected=position)
+    return _show(request, pk, correction=form)
+
+
+def _lines(request: HttpRequest, found: Pour) -> list[tuple[int, str]]:
+    shelf = shelf_for(request.user)
+    return [(line.position, shelf[line.material].label) for line in found.lines.all()]
 
 
 @require_POST
@@ -138,5 +146,5 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     if found.is_weighing:
         return page_or_fragment(request, "pours/weigh.html", "pours/_weigh.html", {"view": view, **context})
     context.setdefault("form", CheckForm(bench=bench))
-    context.setdefault("correction", CorrectWeightForm())
+    context.setdefault("correction", CorrectWeightForm(lines=_lines(request, found)))
     return render(request, "pours/record.html", {"view": view, **context})
