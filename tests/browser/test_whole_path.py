@@ -249,3 +249,46 @@ class EveryView(BrowserCase):
 def pour_readings(pour: Pour) -> list:
     """Return every reading of a pour in the order it was taken."""
     return sorted((w for line in pour.lines.all() for w in line.weigh_ins.all()), key=lambda w: w.pk)
+
+
+class OneNumber(BrowserCase):
+    def test_a_whipped_butter_reads_the_same_everywhere(self) -> None:
+        """Judged, targeted, solved, mapped, printed, poured and compared as whipped."""
+        formula = self.formula("Cox’s whipped butter")
+        page = self.open(f"/formulas/{formula.pk}/")
+        whipped = page.get_by_label("Whipped, % more")
+        whipped.press("Control+a")
+        page.keyboard.type("85")
+        page.keyboard.press("Tab")
+        self.settled()
+        reads = page.locator(".reading .big-number").inner_text()
+        expect(page.get_by_text("in the pot")).to_be_visible()
+        here = page.url.removeprefix(self.live_server_url).split("?")[0]
+        for place, words in (
+            ("target/", f"reads {reads} now"),
+            ("trio/", f"reads {reads}"),
+            ("sheet/", f"Reads {reads}"),
+        ):
+            self.open(here + place)
+            expect(page.get_by_text(words).first).to_be_visible()
+        self.open(here + "target/")
+        page.get_by_label("Rung at 21°").fill(reads)
+        page.keyboard.press("Tab")
+        expect(page.get_by_text("met as it is")).to_be_visible()
+        expect(page.locator(".reading .big-number")).to_have_text(reads)
+        self.open(here)
+        page.keyboard.press("w")
+        expect(page.get_by_role("heading", name=f"Why {reads} at 21°")).to_be_visible()
+        page.keyboard.press("f")
+        page.get_by_role("button", name="Start the pour").click()
+        for _ in range(len(formula.versions.get().lines.all())):
+            box = page.locator("#weigh [data-next]")
+            target = page.locator(".huge-number").inner_text().split()[0]
+            box.click()
+            page.keyboard.type(target)
+            page.keyboard.press("Enter")
+            self.settled()
+        page.get_by_role("button", name="Close the sheet").click()
+        numbers = page.locator(".two-numbers .big-number")
+        expect(numbers.nth(0)).to_have_text(reads)
+        expect(numbers.nth(1)).to_have_text(reads)

@@ -155,8 +155,10 @@ class Ledger(Reads, TestCase):
     def test_a_lot_off_the_shelf_is_not_used(self) -> None:
         gone = lot_of(self.user, "beeswax_yellow", 100, best_before=date(2026, 8, 1))
         kept = lot_of(self.user, "beeswax_yellow", 100)
+        services.reweigh(self.user, gone, actual_g=Decimal(70), reason="used for candles")
         services.void_lot(self.user, gone, reason="spilt")
         services.restore_lot(self.user, gone)
+        self.assertEqual(services.balance(gone), 70)
         services.void_lot(self.user, gone, reason="spilt after all")
         line = pour_of(self.user, self.version).lines.get(material="beeswax_yellow")
         weigh(self.user, line, Decimal(18))

@@ -89,6 +89,11 @@ class Blend:
         columns = [mass * fat, load * fat, mass * ~fat, load * ~fat, mass, mass * self.ln_viscosity]
         return np.stack(columns, -1)
 
+    @cached_property
+    def everything(self) -> Array:
+        """The last two columns of `weights` for all that is in it: mass, and mass times ln viscosity."""
+        return np.asarray(self.moles @ self.weights[:, 4:])
+
     def saturated(self, temps_c: Array) -> Array:
         """Return what the melt can hold of each component (t, k) at `temps_c` (t,)."""
         return _saturated(temps_c.tobytes(), self.melt_c.tobytes(), self.enthalpy_kj.tobytes())

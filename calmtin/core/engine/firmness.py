@@ -79,7 +79,7 @@ def _parts_of_yield(
     own = component_mass is blended.component_mass
     moles = blended.moles if own else component_mass / blended.molar_mass
     held, weights = blended.saturated(temps_c), blended.weights
-    everything = moles @ weights[:, 4:]
+    everything = blended.everything if own else moles @ weights[:, 4:]
     if len(temps_c) == 1:
         # At one temperature, what is liquid there dissolves the rest as one.
         melted = blended.melt_c <= temps_c[0]
@@ -92,7 +92,7 @@ def _parts_of_yield(
     sums = np.maximum(solid, 0.0, out=solid) @ weights
     if blended.powder.mass:
         sums, everything = sums / blended.powder.matrix, everything / blended.powder.matrix
-    fat, fat_load, wax, wax_load, mass, thick = np.moveaxis(sums, -1, 0)
+    fat, fat_load, wax, wax_load, mass, thick = (sums[..., i] for i in range(6))
     load = network_load(fat, fat_load, wax, wax_load, temps_c)
     network = network_yield(load, blended.powder.stiffer, overrun)
     liquid = np.maximum(everything[..., 0] - mass, 1e-9)

@@ -8,6 +8,8 @@ each term's reason, where it holds and what is weak.
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from calmtin.core.engine.solids import Array
@@ -38,14 +40,27 @@ def network_load(fat: Array, fat_load: Array, wax: Array, wax_load: Array, temps
     >>> float(network_load(zero, zero, np.array(0.1), np.array(0.1), np.array(21.0)).round(5))
     0.11624
     """
-    few_fat = 1.0 + FEW_FAT * np.exp(fat * (-1.0 / FEW_FAT_AT))
-    few_wax = 1.0 + FEW_WAX * np.exp(wax * (-1.0 / FEW_WAX_AT))
-    return np.asarray(fat_load * few_fat + wax_load * few_wax * _warmth(temps_c))
+    # x + x a e^(-m/b) in place: this is the innermost line of every search.
+    few_fat = np.exp(fat * (-1.0 / FEW_FAT_AT)) * FEW_FAT
+    few_fat += 1.0
+    few_fat = few_fat * fat_load
+    few_wax = np.exp(wax * (-1.0 / FEW_WAX_AT)) * FEW_WAX
+    few_wax += 1.0
+    return np.asarray(few_fat + few_wax * wax_load * _by_temperature(temps_c)[0])
 
 
-def _warmth(temps_c: Array) -> Array:
-    """Return what wax keeps of its strength at `temps_c`, beside 21 C."""
-    return np.asarray(np.exp((WARMTH_FROM_C - temps_c) * WARMTH))
+def _by_temperature(temps_c: Array) -> tuple[Array, Array]:
+    """Return what wax keeps of its strength at `temps_c`, beside 21 C, and ln of how liquids thin there."""
+    warmth, thinned = _kept_by_temperature(temps_c.tobytes())
+    return warmth.reshape(temps_c.shape), thinned.reshape(temps_c.shape)
+
+
+@lru_cache(maxsize=256)
+def _kept_by_temperature(temps_c: bytes) -> tuple[Array, Array]:
+    temps = np.frombuffer(temps_c)
+    return np.exp((WARMTH_FROM_C - temps) * WARMTH), _LN_THIN - LIQUID_EXPONENT * THINNING_PER_C * (
+        temps - 25.0
+    )
 
 
 def network_yield(load: Array, stiffer: Array | float = 1.0, overrun: float = 0.0) -> Array:
@@ -70,8 +85,7 @@ def liquid_yield(liquid: Array, ln_viscosity: Array, temps_c: Array) -> Array:
     10.0
     """
     # As one exponential: 10 eta^0.35 / 0.1^0.35.
-    at_temp = ln_viscosity - THINNING_PER_C * (temps_c - 25.0)
-    return np.asarray(liquid * np.exp(LIQUID_EXPONENT * at_temp + _LN_THIN))
+    return np.asarray(liquid * np.exp(LIQUID_EXPONENT * ln_viscosity + _by_temperature(temps_c)[1]))
 
 
 def powder_factor(volume: Array | float, oil_volume: Array | float, total_volume: Array | float) -> Array:

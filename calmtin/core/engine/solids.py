@@ -72,8 +72,13 @@ def liquid_moles(moles: Array, saturated: Array) -> Array:
     dissolved += CRUMB
     np.divide(dissolved, room, out=dissolved)
     liquid: Array = np.asarray(dissolved.min(axis=-1))
-    np.copyto(liquid, 0.0, where=saturated.sum(axis=-1) < 1.0)
+    np.copyto(liquid, 0.0, where=saturated @ _ones(order.shape[-1]) < 1.0)
     return liquid
+
+
+@lru_cache(maxsize=64)
+def _ones(width: int) -> Array:
+    return np.ones(width)
 
 
 @lru_cache(maxsize=64)
@@ -87,9 +92,9 @@ def _in_order(values: Array, order: NDArray[np.intp]) -> Array:
     """Return `values` rearranged along the last axis; one row serves all."""
     width = values.shape[-1]
     if values.size == width:
-        return values.reshape(-1).take(order)
+        return values.reshape(-1).take(order, mode="clip")
     if values.shape == order.shape:
-        return values.reshape(-1).take(order + _row_starts(order.shape))
+        return values.reshape(-1).take(order + _row_starts(order.shape), mode="clip")
     return np.take_along_axis(np.broadcast_to(values, order.shape), order, axis=-1)
 
 

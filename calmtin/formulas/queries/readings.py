@@ -121,7 +121,10 @@ def firmness_of(
     if reason := why_not(blended):
         return Unpredicted(reason)
     places = bench_places(bench)
-    reading = read(blended, np.concatenate([[c for _, c in places], CURVE_C]), overrun=overrun)
+    kind, n = formula.kind_facts, len(places)
+    # One grid: the places, the kind's own hot day, and the curve.
+    hot_c = bench.hot_c if kind.hold_c is None else kind.hold_c
+    reading = read(blended, np.concatenate([[c for _, c in places], [hot_c], CURVE_C]), overrun=overrun)
     at = [
         AtTemperature(
             name,
@@ -139,13 +142,9 @@ def firmness_of(
     flow_c, set_c = flow_point_c(blended), set_point_c(blended)
     flow_label = f"flows at {temp(round(flow_c), unit)}" if flow_c is not None else "never holds a shape"
     set_label = "" if set_c is None else f"sets from {temp(round(set_c), unit)}"
-    n = len(places)
-    kind = formula.kind_facts
     hold = None
     if kind.hold_c is not None and kind.hold_rung is not None:
-        hold = Hold(
-            kind.hold_c, kind.hold_rung, float(read(blended, [kind.hold_c], overrun=overrun).rung[0])
-        )
+        hold = Hold(kind.hold_c, kind.hold_rung, float(reading.rung[n]))
     in_pot = float(read(blended, [bench.room_c]).rung[0]) if overrun > 0.0 else None
     after_day = float(read(blended, [bench.room_c], overrun=overrun, age_days=1.0).rung[0])
     return Firmness(
@@ -168,9 +167,9 @@ def firmness_of(
         ladder=ladder(room.rung, room.low, room.high, target=kind.target, in_pot=in_pot, pins=pins or []),
         curve=softening_curve(
             list(CURVE_C),
-            list(reading.rung[n:]),
-            list(reading.low[n:]),
-            list(reading.high[n:]),
+            list(reading.rung[n + 1 :]),
+            list(reading.low[n + 1 :]),
+            list(reading.high[n + 1 :]),
             places=[(place.temp_c, temp(place.temp_c, unit), place.name) for place in at],
             here_c=bench.room_c,
             flow_c=flow_c,
