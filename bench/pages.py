@@ -19,6 +19,7 @@ django.setup()
 from django.core.management import call_command  # noqa: E402
 from django.test import Client  # noqa: E402
 
+from calmtin.config.serve import gather_static  # noqa: E402
 from calmtin.exchange.demo import load_demo  # noqa: E402
 from calmtin.formulas.models import Formula  # noqa: E402
 
@@ -36,6 +37,7 @@ def median_ms(work: Callable[[], object], times: int = 20) -> float:
 def main() -> None:
     """Time one edit of a line, the whole formula page, and a page with no prediction."""
     call_command("migrate", verbosity=0)
+    gather_static()
     load_demo()
     formula = Formula.objects.get(name="Headwind lip stick")
     version = formula.versions.last()

@@ -67,13 +67,19 @@ def _open_book(*, fresh: bool) -> None:
         call_command("migrate", verbosity=0)
     except CommandError as refused:
         raise CalmTinError(str(refused)) from None
-    # What a library brings for its own pages is not ours to serve.
-    call_command(
-        "collectstatic", clear=True, ignore_patterns=["django_htmx"], interactive=False, verbosity=0
-    )
+    gather_static()
     if settings.DEMO:
         load_demo()
     backups.set_mark(backups.DEMO_MARK if settings.DEMO else backups.BOOK_MARK)
+
+
+def gather_static() -> None:
+    """Put styles, scripts and fonts under their hashed names into the data folder."""
+    from django.core.management import call_command
+
+    # What a library brings for its own pages is not ours to serve.
+    ours = {"clear": True, "ignore_patterns": ["django_htmx"], "interactive": False}
+    call_command("collectstatic", verbosity=0, **ours)
 
 
 def _serve(host: str, port: int) -> None:

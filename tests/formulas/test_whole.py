@@ -17,7 +17,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.process.pots import split_pot
 from calmtin.core.recipe.doses import read_dose
 from calmtin.formulas import services
-from calmtin.formulas.models import Formula, Step, Version
+from calmtin.formulas.models import Formula, Step
 from calmtin.pantry.services.lots import buy_lot
 from calmtin.pantry.services.materials import add_material
 from tests.bench_data import draft, pour_of
@@ -432,11 +432,19 @@ class OnTheScale(WithSalve):
 
 
 class Versions(WithSalve):
-    def test_diff_has_grams_and_names_branches(self) -> None:
+    def test_what_changed_comes_first_and_branches_are_named(self) -> None:
         pour_of(self.user, self.version)
         self.post("batch/", batch_g="200")
-        services.branch(self.user, Version.objects.get(number=2), name="Twin")
+        second = draft(self.formula)
+        wax = second.lines.get(material="beeswax_yellow").key
+        services.set_percent(self.user, second, key=wax, percent=Decimal(20), seen=second.revision)
+        services.branch(self.user, second, name="Twin")
         page = self.client.get(f"/formulas/{self.formula.pk}/versions/?a=1&b=2")
-        row = next(r for r in page.context["diff"].rows if r.material.slug == "beeswax_yellow")
-        self.assertEqual(row.grams, [18, 36])
+        diff = page.context["diff"]
+        self.assertEqual([r.material.slug for r in diff.changed], ["beeswax_yellow", "olive_oil"])
+        self.assertEqual([r.change for r in diff.changed], [2, -2])
+        self.assertEqual({r.material.slug for r in diff.kept}, {"coconut_rbd", "tocopherols_50"})
+        self.assertEqual(diff.other_process, [("Batch", "100 g", "200 g")])
+        self.assertContains(page, 'class="before"', 1)
+        self.assertContains(page, "2 lines stay as they are")
         self.assertContains(page, "Twin")
