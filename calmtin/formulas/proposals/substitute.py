@@ -24,6 +24,7 @@ from calmtin.formulas.proposals.proposal import (
 )
 
 EQUAL = 0.05  # rungs from today's, as shown, below which the same number is shown
+WELL_WITHIN = 0.02
 
 
 @dataclass(frozen=True)
@@ -99,7 +100,9 @@ def _lore(row: Mapping[str, str]) -> str:
 def _candidate(today: Today, key: str, new: Material, lore: str, stock: set[str], stop: Stop) -> Candidate:
     version, composition, bench = today.version, today.composition, today.bench
     after = [new if part.key == key else part.material for part in composition]
-    wanted = round(today.rung, 1)
+    shown = round(today.rung, 1)
+    # As near to today's as still shows the same number once it is rounded.
+    wanted = min(max(today.rung, shown - WELL_WITHIN), shown + WELL_WITHIN)
     one = as_proposal(version, changed_lines(composition, after, composition.percents), bench)
     held = frozenset(
         material.slug
@@ -120,7 +123,7 @@ def _candidate(today: Today, key: str, new: Material, lore: str, stock: set[str]
         lore=lore,
         one_for_one=one,
         equal=equal,
-        is_equal=equal.is_met and reads is not None and abs(reads - wanted) < EQUAL,
+        is_equal=equal.is_met and reads is not None and abs(reads - shown) < EQUAL,
         factor=float(now / was) if was else None,
         changes=changes_of(today, equal),
         in_stock=new.slug in stock,
