@@ -1,12 +1,15 @@
 """Who works here, and what their bench is like."""
 
 from decimal import Decimal
+from typing import cast
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
 from calmtin.common.owned import Owned, within
 from calmtin.core.limits import COLD_C, HOT_C, ROOM_C
+from calmtin.core.recipe.notation import Notation, ScaleUnit, System
+from calmtin.core.units import OUNCE_G
 
 
 class User(AbstractUser):
@@ -27,6 +30,15 @@ class Bench(Owned):
         HALF = "0.5", "0.5 g"
         TENTH = "0.1", "0.1 g"
         HUNDREDTH = "0.01", "0.01 g"
+        OUNCE_TENTH = "0.1oz", "0.1 oz"
+        OUNCE_TWENTIETH = "0.05oz", "0.05 oz"
+        OUNCE_HUNDREDTH = "0.01oz", "0.01 oz"
+        OUNCE_THOUSANDTH = "0.001oz", "0.001 oz"
+
+    class Cups(models.TextChoices):
+        US = "us", "US (237 ml)"
+        IMPERIAL = "imperial", "imperial (284 ml)"
+        METRIC = "metric", "metric (250 ml)"
 
     user = models.OneToOneField(User, on_delete=models.CASCADE)
     cold_c = models.FloatField("cold room", default=8.0)
@@ -37,7 +49,14 @@ class Bench(Owned):
     temperature_unit = models.CharField(
         max_length=1, choices=TemperatureUnit, default=TemperatureUnit.CELSIUS
     )
-    scale_step = models.CharField(max_length=4, choices=ScaleStep, default=ScaleStep.TENTH)
+    scale_step = models.CharField(max_length=8, choices=ScaleStep, default=ScaleStep.TENTH)
+    decimal_comma = models.BooleanField(
+        "decimals with a comma",
+        null=True,
+        default=None,
+        help_text="as the browser's language does, if empty",
+    )
+    cups = models.CharField("cups and spoons", max_length=8, choices=Cups, default=Cups.US)
     letter_keys = models.BooleanField("keys of one letter", default=True)
 
     class Meta:
@@ -50,4 +69,15 @@ class Bench(Owned):
     @property
     def scale_step_g(self) -> Decimal:
         """The smallest step that the scale shows, in grams."""
-        return Decimal(self.scale_step)
+        step = Decimal(self.scale_step.removesuffix("oz"))
+        return step * OUNCE_G if self.scale_unit == "oz" else step
+
+    @property
+    def scale_unit(self) -> ScaleUnit:
+        """What the scale shows: grams or ounces."""
+        return "oz" if self.scale_step.endswith("oz") else "g"
+
+    def notation(self, *, decimal_comma: bool = False) -> Notation:
+        """How amounts are written here; the comma is the browser's until the bench says."""
+        comma = decimal_comma if self.decimal_comma is None else self.decimal_comma
+        return Notation(comma, cast(System, self.cups), self.scale_unit)

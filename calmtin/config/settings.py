@@ -90,6 +90,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "calmtin.common.middleware.Troubles",
     "calmtin.common.middleware.SignInFirst",
+    "calmtin.accounts.middleware.BenchNotation",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",

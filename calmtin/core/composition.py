@@ -12,10 +12,12 @@ from decimal import Decimal
 
 from calmtin.core.errors import DoesNotAddUp
 from calmtin.core.materials import GROUPS, Material
+from calmtin.core.measured import Measured
 from calmtin.core.process.weighing import share_out, weigh_sheet
 
 WHOLE = Decimal("100.000")
 THOUSANDTH = Decimal("0.001")
+CENT_G = Decimal("0.005")  # no scale of a kitchen tells two weights apart that differ by less
 MOST_LINES = 40
 MOST_ON_TOP = 30  # percent of the base
 # What is on top keeps its percent of the base as long as rounding alone moves it.
@@ -28,7 +30,8 @@ class Part:
     """A material with its dose, percent of the total.
 
     `on_top_pct` is its percent of the base beneath, for a part that goes on top of it;
-    `alcohol_pct` a tincture's strength, % by volume, `alcohol_typed` as it was written.
+    `alcohol_pct` a tincture's strength, % by volume, `alcohol_typed` as it was written;
+    `measured` says how its amount was given, where that was a measure.
     """
 
     key: str
@@ -39,6 +42,16 @@ class Part:
     on_top_pct: Decimal | None = None
     alcohol_pct: float | None = None
     alcohol_typed: str = ""
+    measured: Measured | None = None
+
+    def grams_in(self, batch_g: Decimal) -> Decimal:
+        """Return what it weighs in a batch, not rounded to any scale."""
+        return batch_g * self.percent / WHOLE
+
+    def measured_in(self, batch_g: Decimal) -> Measured | None:
+        """Return how it was measured, as long as that says what it weighs in this batch."""
+        measured = self.measured
+        return measured if measured and measured.says(self.grams_in(batch_g)) else None
 
     @property
     def is_on_top(self) -> bool:
@@ -114,7 +127,7 @@ class Composition:
 
     def in_batch(self, batch_g: Decimal) -> list[Decimal]:
         """Return each part's grams in a batch, not rounded to any scale."""
-        return [batch_g * part.percent / WHOLE for part in self.parts]
+        return [part.grams_in(batch_g) for part in self.parts]
 
     def weighed(self, batch_g: Decimal, step: Decimal) -> list[tuple[Part, Decimal]]:
         """Return what a batch asks to be weighed, g in steps of the scale, without empty parts."""
@@ -152,6 +165,46 @@ class Composition:
             )
         changed = self._with([replace(part, percent=percent, on_top_pct=percent if on_top else None)])
         return (changed.spread() if on_top else changed).balanced()
+
+    def in_pot(
+        self, key: str, grams: Decimal, batch_g: Decimal, *, on_top: bool = False
+    ) -> tuple[Composition, Decimal]:
+        """Return it with one part weighing `grams`, and the batch that makes: the others keep their grams.
+
+        All percentages follow. A pot that was empty weighs what goes in. Raises `DoesNotAddUp`
+        for what is locked, for another locked part whose percentage would move, and for more
+        than 30 % on top of the base.
+        """
+        part = self[key]
+        if part.is_locked:
+            raise DoesNotAddUp(LOCKED, field="percent")
+        if on_top == part.is_on_top and abs(part.grams_in(batch_g) - grams) < CENT_G:
+            return self, batch_g
+        weighed = {other.key: other.grams_in(batch_g) for other in self.parts} | {key: grams}
+        total = sum(weighed.values(), Decimal(0))
+        if total <= 0:
+            raise DoesNotAddUp("That would leave nothing in the pot.", field="percent")
+        base = total - sum((weighed[p.key] for p in self.on_top if p.key != key), Decimal(0)) - grams
+        top = None
+        if on_top:
+            if grams * WHOLE > MOST_ON_TOP * base:
+                raise DoesNotAddUp(
+                    f"Up to {MOST_ON_TOP} % can go on top of a base. What there is more of belongs in it.",
+                    field="percent",
+                    limit=float(MOST_ON_TOP),
+                    unit="%",
+                )
+            top = (grams * WHOLE / base).quantize(THOUSANDTH)
+        scaled = scaled_to([weighed[p.key] for p in self.parts], WHOLE)
+        for other, percent in zip(self.parts, scaled, strict=True):
+            if other.is_locked and other.percent != percent:
+                raise DoesNotAddUp(
+                    f"{other.material.label} is locked at {other.percent.normalize():f} %, and this would "
+                    f"make it {percent.normalize():f} %. Unlock it, or type this line in percent.",
+                    field="percent",
+                )
+        doses = {p.key: percent for p, percent in zip(self.parts, scaled, strict=True)}
+        return self._with([replace(part, on_top_pct=top)]).dosed(doses), total
 
     def traded(self, key: str, other: str, percent: Decimal) -> Composition:
         """Return it with one part at `percent` and `other` taking up the difference; the rest stays.

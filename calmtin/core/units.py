@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from decimal import Decimal
 
 from calmtin.core.errors import UnreadableNumber
+from calmtin.core.recipe.notation import USUAL, Notation
+from calmtin.core.recipe.numerals import read_alone
 
 NUMBER_CHARS = 30
-_NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)")
+OUNCE_G = Decimal("28.349523125")  # the international avoirdupois ounce, exactly
 
 
 def read_number(
@@ -20,32 +21,50 @@ def read_number(
     unit: str = "",
     places: int = 3,
     field: str = "number",
+    notation: Notation = USUAL,
 ) -> Decimal:
-    """Return the number in `text`, with a point or a comma as the decimal sign.
+    """Return the number in `text`: digits with either decimal sign, a fraction, or a word for one.
 
     Raises `UnreadableNumber` with a sentence that names the thing (`name`) and
     says what to type: nothing there, not a number, below `low`, above `high`.
 
     >>> read_number(" 4,5 ", name="Cocoa butter", high=100)
     Decimal('4.500')
+    >>> read_number("1 1/2", name="Cocoa butter", high=100)
+    Decimal('1.500')
     """
-    cleaned = text.strip().replace("\u00a0", "").replace("−", "-")
-    cleaned = cleaned.removesuffix("%").strip()
+    cleaned = " ".join(text.replace("−", "-").split()).removesuffix("%").strip()
+    if unit and cleaned.lower().endswith(unit.lower()):
+        cleaned = cleaned[: -len(unit)].strip()
     span = f"from {low:g} to {high:g}{f' {unit}' if unit else ''}"
     if not cleaned:
         raise UnreadableNumber(f"{name} is empty. Type a number {span}.", field=field)
-    if len(cleaned) > NUMBER_CHARS or not _NUMBER.fullmatch(cleaned):
+    sign = -1 if cleaned.startswith("-") else 1
+    read = read_alone(cleaned.lstrip("+-"), notation) if len(cleaned) <= NUMBER_CHARS else None
+    if read is None or cleaned[1:2] in tuple("+-"):
         raise UnreadableNumber(
             f"“{text.strip()[:20]}” is not a number. Type {name} as digits, {span}.", field=field
         )
-    value = Decimal(cleaned.replace(",", "."))
+    value, other = read
+    # Of two readings, "1,000" as a thousand or as one, only what can be meant here counts.
+    if other is not None and not low <= sign * value <= high and low <= sign * other <= high:
+        value = other
+    exact = Decimal(sign * value.numerator) / Decimal(value.denominator)
+    return in_span(exact, name=name, span=(low, high), unit=unit, places=places, field=field)
+
+
+def in_span(
+    value: Decimal, *, name: str, span: tuple[float, float], unit: str, places: int, field: str
+) -> Decimal:
+    """Return a number that was read to its places; raises `UnreadableNumber` outside `span`."""
+    (low, high), words = span, f"from {span[0]:g} to {span[1]:g}{f' {unit}' if unit else ''}"
     if value < Decimal(str(low)):
         raise UnreadableNumber(
-            f"{name} cannot be below {low:g}. Type a number {span}.", field=field, limit=low
+            f"{name} cannot be below {low:g}. Type a number {words}.", field=field, limit=low
         )
     if value > Decimal(str(high)):
         raise UnreadableNumber(
-            f"{name} cannot be above {high:g}. Type a number {span}.", field=field, limit=high
+            f"{name} cannot be above {high:g}. Type a number {words}.", field=field, limit=high
         )
     return value.quantize(Decimal(1).scaleb(-places))
 

@@ -7,6 +7,7 @@ from calmtin.core.materials import Shelf
 from calmtin.formulas.models import Version
 
 DOSE = ("percent", "on_top_pct", "is_balancing")
+MEASURED = ("typed", "typed_g", "low_g", "high_g")
 
 
 def composition_of(version: Version, shelf: Shelf) -> Composition:
@@ -21,6 +22,7 @@ def composition_of(version: Version, shelf: Shelf) -> Composition:
             on_top_pct=line.on_top_pct,
             alcohol_pct=line.alcohol_pct,
             alcohol_typed=line.alcohol_typed,
+            measured=line.measured,
         )
         for line in version.lines.all()
     ]

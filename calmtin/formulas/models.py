@@ -16,6 +16,7 @@ from calmtin.common.owned import Owned, OwnedQuerySet, Record, within
 from calmtin.core.data.loader import kinds
 from calmtin.core.kinds import Kind
 from calmtin.core.limits import BATCH_G, ON_TOP_PCT, OVERRUN_PCT, PERCENT
+from calmtin.core.measured import Measured
 from calmtin.core.process.grain import COOLING_NAMES, COOLINGS
 
 POURED = "A poured version never changes."
@@ -202,6 +203,15 @@ class Line(Owned):
         max_digits=6, decimal_places=3, null=True, blank=True, help_text="% of the base, if it goes on top"
     )
     typed = models.CharField(max_length=200, blank=True, help_text="the measure as it was written")
+    typed_g = models.DecimalField(
+        max_digits=9, decimal_places=3, null=True, blank=True, help_text="what the measure weighed then, g"
+    )
+    low_g = models.DecimalField(
+        max_digits=9, decimal_places=3, null=True, blank=True, help_text="the least that the measure may be"
+    )
+    high_g = models.DecimalField(
+        max_digits=9, decimal_places=3, null=True, blank=True, help_text="the most that the measure may be"
+    )
     alcohol_pct = models.FloatField(null=True, blank=True, help_text="a tincture's strength by volume")
     alcohol_typed = models.CharField(max_length=20, blank=True, help_text="the strength as it was written")
 
@@ -231,6 +241,34 @@ class Line(Owned):
     def is_on_top(self) -> bool:
         """Whether it is dosed by the base and goes on top of it."""
         return self.on_top_pct is not None
+
+    @property
+    def grams(self) -> Decimal:
+        """What it weighs in its version's batch, not rounded to any scale."""
+        return self.version.batch_g * self.percent / 100
+
+    @property
+    def measured(self) -> Measured | None:
+        """How its amount was measured, where it was; what it weighs by now may be something else."""
+        if self.typed_g is None:
+            # Written down before the grams were kept beside the words: they are believed.
+            grams = self.grams
+            return Measured(self.typed, grams, grams, grams) if self.typed else None
+        low = self.typed_g if self.low_g is None else self.low_g
+        return Measured(self.typed, self.typed_g, low, self.typed_g if self.high_g is None else self.high_g)
+
+    @measured.setter
+    def measured(self, measured: Measured | None) -> None:
+        self.typed = measured.words[:200] if measured else ""
+        self.typed_g = measured.grams if measured else None
+        self.low_g = measured.low if measured else None
+        self.high_g = measured.high if measured else None
+
+    @property
+    def measured_in_batch(self) -> Measured | None:
+        """How its amount was measured, as long as that says what it weighs in its version's batch."""
+        measured = self.measured
+        return measured if measured and measured.says(self.grams) else None
 
     def save(self, *args: Any, **kwargs: Any) -> None:
         """Save, unless the version has been poured."""

@@ -193,7 +193,7 @@ class AtTheBench(BrowserCase):
         for name, value in (("Beeswax, yellow", "21"), ("Cocoa butter", "17"), ("Castor oil", "11")):
             line(page, name).fill(value)
             page.keyboard.press("Tab")
-        expect(page.locator("[data-balancing] .percent-fixed")).to_have_text("27.2")
+        expect(page.locator("[data-balancing] input.percent")).to_have_value("27.2")
         self.assertEqual(page.locator(".page-wrong").count(), 0)
 
 

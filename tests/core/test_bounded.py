@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from decimal import Decimal
 from time import process_time
 
 from django.test import SimpleTestCase
@@ -31,7 +30,7 @@ class LongTexts(SimpleTestCase):
         start = process_time()
         for text in hostile:
             for read in (
-                lambda text: read_dose(text, WAX, batch_g=Decimal(100)),
+                lambda text: read_dose(text, WAX),
                 lambda text: weigh_typed(text, WAX),
                 lambda text: read_number(text, name="This", high=100),
             ):

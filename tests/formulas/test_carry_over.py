@@ -8,6 +8,7 @@ from typing import Any
 from django.db.models import Model
 from django.test import TestCase
 
+from calmtin.core.measured import Measured
 from calmtin.exchange.formats.formula import import_formula, write_formula
 from calmtin.formulas import services
 from calmtin.formulas.adapters import composition_of
@@ -18,8 +19,8 @@ from tests.bench_data import draft, maker, pour_of
 OF_FORMULA = {"name", "kind", "audience", "sees_sun", "notes"}
 OF_VERSION = {"batch_g", "overrun_pct", "cooling"}
 OF_LINE = {
-    "position", "material", "percent", "is_balancing", "is_locked", "on_top_pct", "typed", "alcohol_pct",
-    "alcohol_typed",
+    "position", "material", "percent", "is_balancing", "is_locked", "on_top_pct", "typed",
+    "typed_g", "low_g", "high_g", "alcohol_pct", "alcohol_typed",
 }  # fmt: skip
 # What belongs to the one row alone, and never to a copy of it.
 OWN = {
@@ -60,13 +61,13 @@ class CarriesOver(TestCase):
         version = draft(self.formula)
         for slug, percent in (("olive_oil", "0"), ("shea_refined", "50"), ("alcohol_tincture", "2")):
             version = self.edit(services.add_line, version, slug=slug, percent=Decimal(percent))
+        version = self.edit(services.set_batch, version, batch_g=Decimal("237.5"))
         version = self.edit(
             services.add_line,
             version,
             slug="lavender",
-            percent=Decimal("0.4"),
+            measured=Measured.of("8 drops", 0.36, 0.18, 0.4),
             on_top=True,
-            typed="8 drops",
         )
         keys = {line.material: line.key for line in version.lines.all()}
         version = self.edit(services.set_lock, version, key=keys["shea_refined"], is_locked=True)
@@ -77,7 +78,6 @@ class CarriesOver(TestCase):
             alcohol_pct=72.5,
             typed="145 proof",
         )
-        version = self.edit(services.set_batch, version, batch_g=Decimal("237.5"))
         self.version = self.edit(services.set_process, version, cooling="lumps_left", overrun_pct=65)
 
     def edit(self, service: Any, version: Version, **values: Any) -> Version:
@@ -149,7 +149,7 @@ class CarriesOver(TestCase):
     def test_undo_and_redo(self) -> None:
         before = self.lines(self.version, OF_LINE | {"key"}), facts(self.version, OF_VERSION)
         key = self.version.lines.get(material="alcohol_tincture").key
-        changed = self.edit(services.set_percent, self.version, key=key, percent=Decimal(5), typed="12 g")
+        changed = self.edit(services.set_percent, self.version, key=key, percent=Decimal(5))
         changed = self.edit(services.set_process, changed, cooling="slow_bench", overrun_pct=0)
         after = self.lines(changed, OF_LINE | {"key"}), facts(changed, OF_VERSION)
         for _ in range(2):
@@ -178,12 +178,12 @@ class CarriesOver(TestCase):
 
     def test_a_proposal_drops_the_words_where_it_moves_an_amount_or_changes_the_material(self) -> None:
         keys = {line.material: line.key for line in self.version.lines.all()}
+        self.edit(services.set_lock, self.version, key=keys["shea_refined"], is_locked=False)
         version = self.edit(
-            services.set_percent,
+            services.set_weight,
             self.version,
             key=keys["alcohol_tincture"],
-            percent=Decimal(2),
-            typed="5 ml",
+            measured=Measured.of("5 ml", 4.6, 4.5, 4.7),
         )
         kept = {line.material: line.percent for line in version.lines.all()}
         rows = [(key, slug, kept[slug]) for slug, key in keys.items()]

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 from decimal import Decimal
+from random import Random
 
 from calmtin.core.cautions.water import wet_cautions
 from calmtin.core.data.loader import library
@@ -12,6 +14,10 @@ from tests.bench_data import draft
 from tests.formulas.test_formulas import WithSalve
 
 RECIPE = "1 cup shea butter, melted\n30 g beeswax\n10 drops lavender\nunicorn tears 3 g\nstir well"
+
+
+def key_of(text: str, nth: int = 1) -> str:
+    return f"{hashlib.sha256(text.encode()).hexdigest()[:10]}{nth}"
 
 
 class Paste(WithSalve):
@@ -24,11 +30,13 @@ class Paste(WithSalve):
         self.assertEqual(Formula.objects.count(), 1)
 
     def test_settled_it_becomes_a_draft_with_what_was_written(self) -> None:
+        wax, tears, stir = (key_of(text) for text in ("30 g beeswax", "unicorn tears 3 g", "stir well"))
         rows = {
-            "material_3": "leave out",
-            "material_4": "leave out",
-            "material_1": "beeswax_yellow",
-            "grams_1": "31,5",
+            f"material_{tears}": "leave out",
+            f"material_{stir}": "leave out",
+            f"material_{wax}": "beeswax_yellow",
+            f"grams_{wax}": "31,5",
+            f"was_{wax}": "30.0",
         }
         done = {"text": RECIPE, "make": "yes", "name": "Pasted", "kind": "poured_butter", **rows}
         self.client.post("/formulas/paste/", done)
@@ -44,10 +52,91 @@ class Paste(WithSalve):
     def test_bad_grams_are_named_and_kept(self) -> None:
         page = self.client.post(
             "/formulas/paste/",
-            {"text": "30 g beeswax", "material_0": "beeswax_yellow", "grams_0": "lots", "make": "y"},
+            {"text": "30 g beeswax", f"grams_{key_of('30 g beeswax')}": "lots", "make": "y"},
         )
         self.assertContains(page, "is not a number")
         self.assertContains(page, 'value="lots"')
+
+    def read(self, text: str, before: object = None, **more: str) -> object:
+        """Post the page as a browser does: every box of the page that was answered before goes along."""
+        boxes = dict(before.boxes) if before else {}
+        page = self.client.post("/formulas/paste/", {**boxes, "text": text, **more})
+        rows = page.context["pasted"].rows if "pasted" in page.context else []
+        page.boxes = {"read": "yes"}
+        for row in rows:
+            page.boxes[f"was_{row.key}"] = row.shown
+            if not row.remark:
+                page.boxes[f"grams_{row.key}"] = row.typed_grams
+                page.boxes[f"material_{row.key}"] = (
+                    "leave out" if row.is_left_out else row.material.slug if row.material else ""
+                )
+        page.rows = {row.text: row for row in rows}
+        return page
+
+    def test_what_was_settled_follows_its_line_and_a_changed_line_is_read_anew(self) -> None:
+        page = self.read("1 cup shea butter, melted\n30 g beeswax\nunicorn tears 3 g")
+        page.boxes[f"material_{key_of('unicorn tears 3 g')}"] = "argan_oil"
+        page.boxes[f"grams_{key_of('30 g beeswax')}"] = "31.5"
+        page = self.read(
+            "20 g olive oil\n1/2 cup shea butter, melted\nunicorn tears 3 g\n30 g beeswax", page
+        )
+        grams = {text: (row.material.slug, str(row.grams), row.news) for text, row in page.rows.items()}
+        self.assertEqual(
+            grams,
+            {
+                "20 g olive oil": ("olive_oil", "20.0", "read anew"),
+                "1/2 cup shea butter, melted": ("shea_refined", "104.69", "read anew"),
+                "unicorn tears 3 g": ("argan_oil", "3.0", ""),
+                "30 g beeswax": ("beeswax_yellow", "31.50", ""),
+            },
+        )
+
+    def test_what_nobody_has_seen_makes_no_draft(self) -> None:
+        page = self.read("30 g beeswax\n70 g olive oil")
+        again = self.read("40 g beeswax\n70 g olive oil", page, make="yes")
+        self.assertContains(again, "Some lines were read anew")
+        self.assertEqual(Formula.objects.count(), 1)
+        made = self.client.post(
+            "/formulas/paste/", {**again.boxes, "text": "40 g beeswax\n70 g olive oil", "make": "yes"}
+        )
+        self.assertEqual(made.status_code, 302)
+        self.assertEqual(draft(Formula.objects.first()).batch_g, 110)
+
+    def test_another_material_is_weighed_by_its_own_density(self) -> None:
+        page = self.read("1 cup olive oil")
+        page.boxes[f"material_{key_of('1 cup olive oil')}"] = "castor_oil"
+        row = self.read("1 cup olive oil", page).rows["1 cup olive oil"]
+        self.assertAlmostEqual(float(row.grams), 236.588 * library()["castor_oil"].density_solid, delta=0.1)
+
+    def test_percent_beside_a_spoon_ask_for_the_batch_and_follow_it(self) -> None:
+        text = "80% olive oil\n20% beeswax\n1 tsp vitamin E"
+        page = self.read(text)
+        self.assertContains(page, "The percentages are of a batch of")
+        page = self.read(text, page, batch="200 g")
+        self.assertEqual(str(page.rows["80% olive oil"].grams), "160.0")
+        page = self.read(text, page, batch="half a pound")
+        self.assertEqual(str(page.rows["20% beeswax"].grams), "45.36")
+        self.assertEqual(page.rows["20% beeswax"].news, "was 40.0")
+        self.assertContains(self.read(text, page, batch="lots"), "is not a number")
+
+    def test_any_edit_of_any_line_leaves_the_others_as_they_were_settled(self) -> None:
+        random = Random(11)
+        some = ["30 g beeswax", "1 cup olive oil", "12-16 drops lavender", "2 tbsp shea butter", "salt"]
+        for _ in range(12):
+            lines = random.choices(some, k=random.randint(1, 5))
+            page = self.read("\n".join(lines))
+            keys = [key_of(text, lines[: n + 1].count(text)) for n, text in enumerate(lines)]
+            left = {key: Decimal(random.randint(1, 400)) for key in keys}
+            page.boxes |= {f"grams_{key}": str(value) for key, value in left.items()}
+            page.boxes |= {f"material_{key}": "argan_oil" for key in keys}
+            place = random.randrange(len(lines))
+            changed = [*lines[:place], "5 g cocoa butter", *lines[place + 1 :]]
+            random.shuffle(changed)
+            for row in self.read("\n".join(changed), page).context["pasted"].rows:
+                if row.text == "5 g cocoa butter":
+                    self.assertEqual((row.grams, row.news), (Decimal("5.0"), "read anew"))
+                else:
+                    self.assertEqual((row.grams, row.material.slug), (left[row.key], "argan_oil"))
 
     def test_empty_and_endless(self) -> None:
         self.assertContains(self.client.post("/formulas/paste/", {"text": " "}), "one material a line")

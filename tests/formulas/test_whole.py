@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from calmtin.core.composition import of_base, of_total
 from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
+from calmtin.core.measured import Measured
 from calmtin.core.process.pots import split_pot
 from calmtin.core.recipe.doses import read_dose
 from calmtin.formulas import services
@@ -34,25 +35,33 @@ class Doses(SimpleTestCase):
 
     def test_as_typed(self) -> None:
         wax = library()["beeswax_yellow"]
-        for typed, percent, on_top in (
-            ("17,5", "17.5", None),
-            ("17.5 %", "17.5", None),
-            ("12 g", "8", False),
-            ("1 oz", "18.900", False),
-            ("+3", "3", True),
-            ("3 % on top", "3", True),
-            ("3% of the base", "3", True),
-            ("2 of all", "2", False),
+        for typed, percent, grams, on_top in (
+            ("17,5", "17.5", None, None),
+            ("17.5 %", "17.5", None, None),
+            (".4", "0.4", None, None),
+            ("12 g", None, "12", None),
+            (".4 oz", None, "11.340", None),
+            ("1 lb 4 oz", None, "566.990", None),
+            ("+3", "3", None, True),
+            ("3 % on top", "3", None, True),
+            ("3% of the base", "3", None, True),
+            ("+1 1/2 tsp, melted", None, "6.210", True),
+            ("2 of all", "2", None, False),
         ):
-            dose = read_dose(typed, wax, batch_g=Decimal(150))
-            self.assertEqual((dose.percent, dose.on_top), (Decimal(percent), on_top), typed)
+            dose = read_dose(typed, wax)
+            self.assertEqual(dose.on_top, on_top, typed)
+            self.assertEqual(dose.percent, percent and Decimal(percent), typed)
+            self.assertEqual(dose.measured and dose.measured.grams, grams and Decimal(grams), typed)
         for typed, words in {
             "2 parts": "All at once",
-            "200 g": "more than the batch",
-            "4 thumbs": "unit",
+            "4 thumbs": "is not a number",
+            "70 °C": "no amount of anything",
+            "-3": "cannot be below 0",
+            "-3 g": "never below 0",
+            "120": "cannot be above 100",
         }.items():
             with self.assertRaisesRegex(CalmTinError, words):
-                read_dose(typed, wax, batch_g=Decimal(150))
+                read_dose(typed, wax)
 
     @given(
         st.integers(10, 5000), st.lists(st.integers(0, 9), min_size=1, max_size=6).filter(any), st.data()
@@ -106,18 +115,81 @@ class OnTop(WithSalve):
     def test_too_much_is_refused(self) -> None:
         before = self.percents()
         self.assertContains(self.dose("coconut_rbd", "+31"), "Up to 30 % can go on top")
-        self.assertContains(self.dose("coconut_rbd", "500 g"), "more than the batch of 100 g")
+        self.assertContains(self.dose("coconut_rbd", "+500 g"), "Up to 30 % can go on top")
+        self.assertContains(self.dose("coconut_rbd", "60 kg"), "A batch lies from 1 to 50,000 g")
         self.assertContains(self.dose("coconut_rbd", "2 parts"), "All at once")
         self.assertEqual(self.percents(), before)
 
-    def test_a_measure_is_kept_beside_its_percent(self) -> None:
-        page = self.dose("beeswax_yellow", "20 g")
-        self.assertContains(page, "20 g</span>")
-        self.assertEqual(
-            (self.line("beeswax_yellow").percent, self.line("beeswax_yellow").typed), (20, "20 g")
-        )
-        self.dose("beeswax_yellow", "21")
-        self.assertEqual(self.line("beeswax_yellow").typed, "")
+
+class InThePot(WithSalve):
+    """A measure changes the pot: the other lines keep their grams."""
+
+    def dose(self, slug: str, typed: str) -> object:
+        return self.post(f"lines/{self.line(slug).key}/percent/", percent=typed)
+
+    def grams(self) -> dict[str, float]:
+        self.version.refresh_from_db()
+        return {line.material: float(line.grams) for line in self.version.lines.all()}
+
+    def test_the_others_keep_their_grams_and_the_words_stay_while_they_are_true(self) -> None:
+        before = self.grams()
+        page = self.dose("beeswax_yellow", "10 g")
+        after = self.grams()
+        self.assertAlmostEqual(after.pop("beeswax_yellow"), 10, delta=0.002)
+        for slug, grams in after.items():
+            self.assertAlmostEqual(grams, before[slug], delta=0.002)
+        self.assertContains(page, "10 g</span>")
+        words = '<span class="quiet small">10 g</span>'
+        for change in (
+            lambda: self.dose("coconut_rbd", "20"),  # the balancing line gives way, the batch stays
+            lambda: self.dose("coconut_rbd", "33 g"),
+        ):
+            self.assertContains(change(), words)
+        self.assertContains(self.post("batch/", batch_g="200"), words, 0)
+        self.assertContains(self.post("undo/"), words)
+        self.assertContains(self.dose("beeswax_yellow", "21"), words, 0)
+
+    def test_the_preview_says_what_happens_as_keeping_it_does(self) -> None:
+        key = self.line("beeswax_yellow").key
+
+        def told(text: str, **of: str) -> str:
+            asked = {"percent": text, **(of or {"key": key})}
+            return self.client.get(f"/formulas/{self.formula.pk}/v/1/lines/told/", asked).content.decode()
+
+        self.assertIn("10.0 g in the pot", told("10 g"))
+        self.assertIn("The others keep their weight; the batch becomes", told("10 g"))
+        self.assertIn("the batch stays 100.0 g", told("10"))
+        self.assertIn("68.6 g (34.1 g to 99.4 g) in the pot, 45.6 %", told("½ cup"))
+        self.assertIn("on top; the base gives way", told("+3", material="lavender"))
+        self.assertIn("cannot be above 100", told("500"))
+        self.assertEqual(told("", key=key).strip(), "")
+
+    def test_a_lock_that_would_move_is_named(self) -> None:
+        self.post(f"lines/{self.line('coconut_rbd').key}/lock/", lock="yes")
+        before = self.percents()
+        page = self.dose("beeswax_yellow", "10 g")
+        self.assertContains(page, "Coconut oil, refined is locked at")
+        self.assertContains(page, "type this line in percent")
+        self.assertEqual(self.percents(), before)
+
+    def test_an_empty_tin_is_filled_line_by_line_by_weight(self) -> None:
+        made = services.start_formula(self.user, name="Bung balm", kind="firm_salve")
+        self.formula, self.version = made, draft(made)
+        for slug, typed in (("beeswax", "1 oz"), ("shea butter", ".5 lb"), ("olive oil", "3 oz wt")):
+            self.post("lines/", material=slug, percent=typed)
+        self.version.refresh_from_db()
+        self.assertEqual(self.version.batch_g, Decimal("340.20"))
+        self.assertAlmostEqual(self.grams()["shea_refined"], 226.796, delta=0.01)
+
+    def test_one_press_confirms_a_weight(self) -> None:
+        page = self.dose("beeswax_yellow", "½ cup")
+        self.assertContains(page, "weigh it once to know")
+        wide = page.context["view"].firmness.room
+        page = self.post(f"lines/{self.line('beeswax_yellow').key}/confirm/")
+        self.assertContains(page, "weigh it once to know", 0)
+        sure = page.context["view"].firmness.room
+        self.assertEqual(sure.rung, wide.rung)
+        self.assertGreater(wide.high - wide.low, sure.high - sure.low + 0.5)
 
 
 class Steps(WithSalve):
@@ -389,6 +461,8 @@ class AnyEdits(WithSalve):
                 (services.set_lock, {"key": key, "is_locked": chance.random() < 0.5}),
                 (services.balance_with, {"key": key}),
                 (services.fit_scents, {}),
+                (services.set_weight, {"key": key, "measured": Measured.of("x", *[float(small)] * 3)}),
+                (services.set_batch, {"batch_g": 50 + small}),
             ]
         )
         with suppress(CalmTinError):

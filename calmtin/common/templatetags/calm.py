@@ -10,7 +10,10 @@ from django.utils.html import format_html
 
 from calmtin.common.actions import Action, actions_at
 from calmtin.common.degrees import in_unit
-from calmtin.core.units import celsius_to_fahrenheit
+from calmtin.common.notation import notation_in_force
+from calmtin.common.numbers import CENT
+from calmtin.core.recipe.notation import ScaleUnit
+from calmtin.core.units import OUNCE_G, celsius_to_fahrenheit
 
 register = template.Library()
 
@@ -45,12 +48,43 @@ def dose(value: Any) -> str:
     return percent(round(float(value), 3 if float(value) < 1 else 2))
 
 
+def scale_unit() -> ScaleUnit:
+    """What the bench's scale shows: grams or ounces."""
+    return notation_in_force().scale_unit
+
+
+def _ounces(exact: Decimal) -> str:
+    """Write grams in ounces: to a hundredth, or to a thousandth below one."""
+    ounces = exact / OUNCE_G
+    places = "0.001" if abs(ounces) < 1 and ounces != ounces.quantize(CENT) else "0.01"
+    return _short(ounces.quantize(Decimal(places)))
+
+
+def _short(exact: Decimal) -> str:
+    text = f"{exact:f}"
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+@register.filter
+def weight(value: Any) -> str:
+    """Write grams with their unit, as the bench's scale shows them: "12.4 g" or "0.44 oz"."""
+    return f"{grams(value)} {scale_unit()}"
+
+
+@register.simple_tag
+def unit() -> str:
+    """The unit of the bench's scale, beside a number of grams that a filter has written."""
+    return scale_unit()
+
+
 @register.filter
 def grams(value: Any) -> str:
-    """Write grams as the scale shows them: two decimals below 1 g when there are some."""
+    """Write grams as the scale shows them: two decimals below 1 g when there are some; or in ounces."""
     if value is None or value == "":
         return ""
     exact = Decimal(str(value))
+    if scale_unit() == "oz":
+        return _ounces(exact)
     places = Decimal("0.01") if exact != exact.quantize(Decimal("0.1")) and exact < 10 else Decimal("0.1")
     return f"{exact.quantize(places):f}"
 
@@ -87,11 +121,11 @@ def whole_temp(value_c: Any, unit: str = "C") -> str:
 
 @register.filter
 def normal(value: Any) -> str:
-    """Write grams in the steps they came in: "4.8", "12", "0.25"; nothing for None."""
+    """Write grams in the steps they came in: "4.8", "12", "0.25"; nothing for None. Or in ounces."""
     if value is None or value == "":
         return ""
-    text = f"{Decimal(str(value)):f}"
-    return text.rstrip("0").rstrip(".") if "." in text else text
+    exact = Decimal(str(value))
+    return _ounces(exact) if scale_unit() == "oz" else _short(exact)
 
 
 @register.filter
@@ -99,7 +133,10 @@ def in_steps(value: Any, step: Any) -> str:
     """Write grams with as many decimals as the scale shows; nothing for None."""
     if value is None or value == "":
         return ""
-    return f"{Decimal(str(value)).quantize(Decimal(str(step)).normalize()):f}"
+    exact, smallest = Decimal(str(value)), Decimal(str(step))
+    if scale_unit() == "oz":
+        exact, smallest = exact / OUNCE_G, (smallest / OUNCE_G).quantize(Decimal("0.001"))
+    return f"{exact.quantize(smallest.normalize()):f}"
 
 
 @register.filter
@@ -111,7 +148,9 @@ def signed_grams(value: Any) -> str:
 
 @register.filter
 def range_end(value: Any) -> str:
-    """Write the end of a range in grams: whole above 20, else two figures or so."""
+    """Write the end of a range in grams: whole above 20, else two figures or so; or in ounces."""
+    if scale_unit() == "oz":
+        return f"{float(value) / float(OUNCE_G):.2g}"
     return f"{float(value):.0f}" if float(value) >= 20 else f"{float(value):.2g}"
 
 

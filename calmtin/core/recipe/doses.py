@@ -6,80 +6,68 @@ import re
 from dataclasses import dataclass
 from decimal import Decimal
 
-from calmtin.core.composition import THOUSANDTH, WHOLE
-from calmtin.core.errors import CalmTinError, DoesNotAddUp
+from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import DOSE_CHARS, check_text
 from calmtin.core.materials import Material
+from calmtin.core.measured import Measured
+from calmtin.core.recipe.grammar import read_phrase
+from calmtin.core.recipe.notation import USUAL, Notation
 from calmtin.core.recipe.reader import weigh_typed
 from calmtin.core.units import read_number
 
 _ON_TOP = re.compile(
-    r"\+?(?P<number>[^%a-z]*) ?(?:%|percent)? ?(?:on ?top(?: of the base)?|of (?:the )?base)"
-    r"|\+(?P<plus>.*)",
-    re.IGNORECASE,
+    r"\+?(?P<rest>.*?) ?(?:on ?top(?: of the base)?|of (?:the )?base)|\+(?P<plus>.*)", re.IGNORECASE
 )
-_OF_ALL = re.compile(r"(?P<number>[^%a-z]*) ?(?:%|percent)? ?of (?:it )?all", re.IGNORECASE)
-_PARTS = re.compile(r"\d ?parts?\b", re.IGNORECASE)
-# Letters, but no number such as "1e9" and no lone word: "5 g", "1/2 tsp", "two cups".
-_MEASURE = re.compile(r"(?:[\d½¼¾⅓⅔⅛]|\ba\b|one|two|three|half)[\d\s./½¼¾⅓⅔⅛]*[A-Za-z]{1,}", re.IGNORECASE)
-_EXPONENT = re.compile(r"[\d.,]+e[\d+-]+", re.IGNORECASE)
+_OF_ALL = re.compile(r"(?P<rest>.*?) ?of (?:it )?all", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)
 class Dose:
-    """A dose as it was typed: percent of all, or of the base when it goes `on_top`.
+    """A dose as it was typed: percent of all or, `on_top`, of the base; or what was `measured`.
 
-    `on_top` is None where nothing was said about it; `typed` holds a measure as it
-    was written, since the percent was worked out from it.
+    One of `percent` and `measured` is None. `on_top` is None where nothing was said about it.
     """
 
-    percent: Decimal
+    percent: Decimal | None
     on_top: bool | None = None
-    typed: str = ""
+    measured: Measured | None = None
 
 
 def read_dose(
     text: str,
     material: Material,
     *,
-    batch_g: Decimal,
     drops_per_ml: tuple[float, float, float] | None = None,
+    notation: Notation = USUAL,
 ) -> Dose:
-    """Return the dose in `text` for one material in a batch of `batch_g`.
+    """Return the dose in `text` for one material.
 
-    "+3", "3 % on top" and "3 of the base" go on top of the base; "3 of all" does not.
-
-    Raises `CalmTinError` with what to type instead: no number, a unit that does not
-    fit, more than the batch.
+    A bare number is percent. "+3", "3 % on top" and "+1 1/2 tsp" go on top of the base;
+    "3 of all" does not. Raises `CalmTinError` with what to type instead: no number, a unit
+    that does not fit, more than 100 %.
 
     >>> from calmtin.core.data.loader import library
-    >>> read_dose("12 g", library()["beeswax_yellow"], batch_g=Decimal(60)).percent
-    Decimal('20.000')
-    >>> read_dose("+3", library()["lavender"], batch_g=Decimal(60)).on_top
+    >>> read_dose("12 g", library()["beeswax_yellow"]).measured.grams
+    Decimal('12.000')
+    >>> read_dose("+3", library()["lavender"]).on_top
     True
     """
-    name = material.label
     check_text(text, DOSE_CHARS, name="The amount", field="percent")
     # White space is folded once, so that no pattern has to look for where it ends.
-    cleaned = " ".join(text.split())
+    cleaned, on_top = " ".join(text.split()), None
     if found := _ON_TOP.fullmatch(cleaned):
-        number = found["plus"] if found["number"] is None else found["number"]
-        return Dose(read_number(number, name=name, high=100.0, unit="%"), on_top=True)
-    if found := _OF_ALL.fullmatch(cleaned):
-        return Dose(read_number(found["number"], name=name, high=100.0, unit="%"), on_top=False)
-    if _PARTS.search(cleaned):
+        cleaned, on_top = (found["plus"] if found["rest"] is None else found["rest"]).strip(), True
+    elif found := _OF_ALL.fullmatch(cleaned):
+        cleaned, on_top = found["rest"].strip(), False
+    phrase = read_phrase(cleaned, notation)
+    units = {amount.unit for amount in phrase.amounts}
+    if "part" in units:
         raise CalmTinError(
             "Parts only make sense for all lines together. Use “All at once” for them.", field="percent"
         )
-    if not _MEASURE.match(cleaned) or _EXPONENT.fullmatch(cleaned):
-        return Dose(read_number(cleaned, name=name, high=100.0, unit="%"))
-    grams = weigh_typed(cleaned, material, drops_per_ml=drops_per_ml).grams
-    percent = (100 * Decimal(repr(grams)) / batch_g).quantize(THOUSANDTH)
-    if percent > WHOLE:
-        raise DoesNotAddUp(
-            f"That is {grams:.1f} g, more than the batch of {batch_g.normalize():f} g.",
-            field="percent",
-            limit=float(batch_g),
-            unit="g",
-        )
-    return Dose(percent, on_top=False, typed=cleaned)
+    if units - {None, "percent"} or phrase.asides:
+        weight = weigh_typed(cleaned, material, drops_per_ml=drops_per_ml, notation=notation)
+        words = " ".join(text.split()).removeprefix("+").strip()
+        return Dose(None, on_top, Measured.of(words, weight.grams, weight.low, weight.high))
+    number = re.sub(r" ?(?:%|per ?cent)$", "", cleaned, flags=re.IGNORECASE)
+    return Dose(read_number(number, name=material.label, high=100.0, unit="%", notation=notation), on_top)

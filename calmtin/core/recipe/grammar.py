@@ -1,145 +1,311 @@
-"""From words to an amount, a unit and what is left over."""
+"""From a line to its amounts and the words that are left: every number of it is used or told of."""
 
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass, field
 from fractions import Fraction
 
 from calmtin.core.recipe.matching import plain_words
-from calmtin.core.recipe.measures import Form, Unit
+from calmtin.core.recipe.measures import Form, Unit, is_weight, size_of
+from calmtin.core.recipe.notation import USUAL, Notation
+from calmtin.core.recipe.numerals import PARTS, VAGUE, WORDS, Number, Numbers, Token, tokens_of
 from calmtin.core.recipe.vocabulary import (
-    _FILLER_WORDS,
-    _FORM_WORDS,
-    _METRIC,
-    _UNIT_WORDS,
-    _VULGAR,
-    _WORD_NUMBERS,
-    _WORD_PARTS,
+    FILLER_WORDS,
+    FORM_WORDS,
+    HEAPS,
+    ONE_OF,
+    SPOONS,
+    SYSTEMS,
+    TIMES,
+    UNIT_WORDS,
+    in_system,
 )
 
-_NUMBER = r"(?:\d+\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d*[.,]\d+|\d+)"
-
-_TO = r"\s*(?:-|–|—|to|or|bis)\s*"
-
-_AMOUNT = re.compile(rf"^\W*({_NUMBER})(?:{_TO}({_NUMBER}))?", re.IGNORECASE)
-
-_TAIL = re.compile(
-    rf"[\s:,(=–—-]+({_NUMBER})(?:{_TO}({_NUMBER}))?\s*([a-z%]+\.?(?:\s*oz\.?)?)\s*\)?\s*$", re.IGNORECASE
-)
-
-_BULLET = re.compile(r"^\s*(?:[-*•–—·]+|\(?\d{1,2}[.)](?=\s+\D*\d)|\[\s?[xX]?\s?\])\s*")
-
-_LEAD = re.compile(
-    r"^\W*(?:(?:about|approx|approximately|roughly|around|ca|circa|add|use|plus|another|up\s+to)\b\.?\s*)+",
-    re.IGNORECASE,
-)
+_BULLET = re.compile(r"^\s*(?:[-*•–—·]+(?=\s)|[*•·]+|\(?\d{1,2}[.)](?=\s+\D*\d)|\[\s?[xX]?\s?\])\s*")
+_RANGE = ("-", "–", "—", "to", "or", "bis")
+_BEGINS = frozenset({*WORDS, *PARTS, *VAGUE, "dozen", "couple"})
+_PLUS = ("plus", "+", "and", "&")
 
 
-def _pieces(row: str) -> list[str]:
-    """Split a row that lists several things, each with its own amount."""
-    pieces = re.split(r"\s*(?:;|,(?=\s)|\s\+\s|\s&\s|\sand\s(?!(?:an?\s+)?(?:half|quarter|third)))\s*", row)
-    whole = len(pieces) > 1 and all(_amount(_expanded(piece)) is not None for piece in pieces)
-    return [piece for piece in pieces if piece] if whole else [row]
+@dataclass(frozen=True, slots=True)
+class Amount:
+    """A number and its unit as written; `other` is the number read with the other decimal sign."""
+
+    value: float
+    low: float
+    high: float
+    unit: Unit | None
+    written: str
+    other: float | None = None
+    says_weight: bool = False
+
+    @property
+    def is_weight(self) -> bool:
+        """Whether it is a weight, which needs no material to be one."""
+        return self.unit is not None and is_weight(self.unit)
 
 
-def _expanded(text: str) -> str:
-    """Return the text with vulgar fractions and fraction words as digits."""
-    for sign, digits in _VULGAR.items():
-        text = re.sub(rf"(\d){sign}", rf"\1 {digits}", text).replace(sign, digits)
-    text = text.replace("⁄", "/")
-    number = "|".join(_WORD_NUMBERS)
-    part = "|".join(_WORD_PARTS)
+@dataclass(slots=True)
+class Phrase:
+    """A line taken apart: amounts in order, the words that name something, and what else was in it."""
 
-    def parted(found: re.Match[str]) -> str:
-        share = _WORD_PARTS[found["part"].lower()]
-        return str(_WORD_NUMBERS.get((found["n"] or "one").lower(), 1) * share)
-
-    def mixed(found: re.Match[str]) -> str:
-        share = _WORD_PARTS[found["part"].lower()]
-        return f"{_WORD_NUMBERS[found['n'].lower()] + share}"
-
-    # "one cup and a half" is one and a half cups.
-    text = re.sub(
-        rf"\b({number}|\d+)\s+([a-z]+)\s+and\s+an?\s+(half|quarter)\b", r"\1 and a \3 \2", text, flags=re.I
-    )
-    text = re.sub(
-        r"\b(\d+)\s+and\s+an?\s+(half|quarter)\b",
-        lambda found: f"{int(found[1]) + _WORD_PARTS[found[2].lower()]}",
-        text,
-        flags=re.I,
-    )
-    text = re.sub(
-        rf"\b(?P<n>{number})\s+and\s+(?:an?\s+)?(?P<part>half|quarter)\b", mixed, text, flags=re.I
-    )
-    text = re.sub(
-        rf"\b(?:(?P<n>{number})[\s-]+)?(?P<part>{part})\b(?:\s+of)?(?:\s+an?\b)?", parted, text, flags=re.I
-    )
-    return re.sub(
-        rf"^(\W*)({number})\b(?:\s+(?:{number})\b)?(?:\s+of\b)?",
-        lambda found: found[1] + _counted(found[0]),
-        text,
-        flags=re.I,
-    )
+    amounts: list[Amount] = field(default_factory=list)
+    words: str = ""
+    form: Form | None = None
+    asides: list[str] = field(default_factory=list)
+    strength: str = ""
+    is_minus: bool = False
+    stray: list[str] = field(default_factory=list)
 
 
-def _counted(words: str) -> str:
-    """Return "a dozen", "two", "a couple of" in digits."""
-    numbers = [_WORD_NUMBERS[w] for w in re.findall(r"[a-z]+", words.lower()) if w in _WORD_NUMBERS]
-    return str(max(numbers))
+def unbulleted(text: str) -> str:
+    """Return a line without its bullet, box or number in front."""
+    return _BULLET.sub("", text, count=1)
 
 
-def _value(text: str) -> float:
-    total = Fraction(0)
-    for word in re.sub(r"\s*/\s*", "/", text.strip()).replace(",", ".").split():
-        total += Fraction(word)
-    return float(total)
+def read_phrase(text: str, notation: Notation = USUAL) -> Phrase:
+    """Take a line apart: weights, measures and restatements, strengths, temperatures, what names it.
+
+    >>> phrase = read_phrase("2 tbsp (26 g) babassu")
+    >>> [(a.value, a.unit) for a in phrase.amounts], phrase.words
+    ([(2.0, 'tbsp'), (26.0, 'g')], 'babassu')
+    """
+    return _Reader(text, notation).phrase()
 
 
-def _amount(text: str) -> tuple[float, float, float, str] | None:
-    """Return amount, least, most and the words after it, or None without a number."""
-    found = _AMOUNT.match(text)
-    if not found:
+class _Reader:
+    """Walks once over the tokens of a line."""
+
+    def __init__(self, text: str, notation: Notation) -> None:
+        self.tokens = tokens_of(text)
+        self.numbers = Numbers(self.tokens, decimal_comma=notation.decimal_comma)
+        self.system = notation.system
+        self.found = Phrase()
+
+    def phrase(self) -> Phrase:
+        """Return the line taken apart."""
+        left: list[Token] = []
+        i = 0
+        while i < len(self.tokens):
+            after = self._aside(i) or self._amount_or_none(i)
+            if after is None:
+                left.append(self.tokens[i])
+                i += 1
+            else:
+                i = after
+        self.found.stray = [token.text for token in left if token.kind == "num"]
+        words = " ".join(token.text for token in left if token.kind != "sym" or token.text == "%")
+        self.found.words, self.found.form = ingredient(words)
+        return self.found
+
+    def _is(self, i: int, *words: str) -> bool:
+        return self.numbers.is_word(i, *words)
+
+    def _aside(self, i: int) -> int | None:
+        """Take a strength, a temperature or a time off the line: no amount of anything."""
+        if not self._begins_number(i) or (read := self.numbers.read(i)) is None:
+            return None
+        _, j = read
+        if self._is(j, *_RANGE) and (second := self.numbers.read(j + 1)):
+            j = second[1]
+        if self._is(j, "proof"):
+            self.found.strength = self._written(i, j + 1)
+            return j + 1
+        degrees = self._is(j, "°", "º", "degrees", "degree", "deg")
+        if degrees or self._is(j, "celsius", "fahrenheit"):
+            j += 1 if degrees else 0
+            j += 1 if self._is(j, "c", "f", "celsius", "fahrenheit") else 0
+            self.found.asides.append(self._written(i, j))
+            return j
+        if self._is(j, *TIMES):
+            self.found.asides.append(self._written(i, j + 1))
+            return j + 1
         return None
-    try:
-        first = _value(found[1])
-        second = _value(found[2]) if found[2] else first
-    except ZeroDivisionError:
-        return None
-    low, high = min(first, second), max(first, second)
-    return (low + high) / 2.0, low, high, text[found.end() :]
+
+    def _amount_or_none(self, i: int) -> int | None:
+        read = self._amount(i)
+        if read is None:
+            return None
+        amount, i_after = read
+        before = self.tokens[i - 1] if i else None
+        if before is not None and before.text == "-" and not self.tokens[i].spaced and before.spaced:
+            self.found.is_minus = True
+        self.found.amounts.append(amount)
+        return i_after
+
+    def _begins_number(self, i: int) -> bool:
+        token = self.tokens[i]
+        if i and self.tokens[i - 1].text == "/" and not token.spaced:
+            return False  # what is left of "1/0" or "and/or" is no number of its own
+        return token.kind == "num" or (
+            token.kind == "word" and token.low in {*WORDS, *PARTS, *VAGUE, "the"}
+        )
+
+    def _amount(self, i: int) -> tuple[Amount, int] | None:
+        """Return one amount, sums and ranges put together, and the place after it."""
+        read = self._one(i)
+        if read is None:
+            return None
+        amount, j = read
+        while (more := self._added(amount, j)) is not None:
+            amount, j = more
+        return _written(amount, self._written(i, j)), j
+
+    def _one(self, i: int) -> tuple[Amount, int] | None:
+        token = self.tokens[i]
+        if token.kind == "word" and token.low in ONE_OF:
+            one, low, high = ONE_OF[token.low]
+            return Amount((low + high) / 2, low, high, one, token.text), i + 1
+        if not self._begins_number(i) or (read := self.numbers.read(i)) is None:
+            return None
+        number, j = read
+        if self._is(j, "x", "×") and (times := self.numbers.read(j + 1)):
+            number = _times(number, times[0])
+            j = times[1]
+        number, j = self._range(number, j)
+        unit, after, heap, says_weight = self._unit(j)
+        if unit is None:
+            # "a balm", "one of these": a word is an amount only before a measure.
+            return (_amount_of(number, None), j) if token.kind == "num" else None
+        number = _heaped(number, heap)
+        part = self.numbers.part(after + 1) if self._is(after, "and") else None
+        if part and self._unit(self._past_of(part[1]))[0] is None:
+            number, after = _plus(number, part[0]), part[1]
+        if self._is(after, *_RANGE) and (second := self.numbers.read(after + 1)):
+            same, end, _, _ = self._unit(second[1])
+            if same == unit:
+                number, after = _between(number, second[0]), end
+        return _amount_of(number, unit, says_weight=says_weight), after
+
+    def _range(self, number: Number, i: int) -> tuple[Number, int]:
+        if not self._is(i, *_RANGE):
+            return number, i
+        second = self.numbers.read(i + 1)
+        token = self.numbers.at(i + 1)
+        if second is None or token is None or (token.kind == "word" and token.low in ("a", "an")):
+            return number, i
+        return _between(number, second[0]), second[1]
+
+    def _added(self, amount: Amount, i: int) -> tuple[Amount, int] | None:
+        """Add what goes on in a smaller measure, or after a plus: "1 lb 4 oz", "1 cup plus 2 tbsp"."""
+        joined = self._is(i, *_PLUS)
+        if amount.unit is None or amount.unit in ("part", "percent") or not self._measures(amount.unit):
+            return None
+        start = i + 1 if joined else i
+        token = self.numbers.at(start)
+        if token is None or (read := self._one(start)) is None:
+            return None
+        more, after = read
+        if more.unit is None or not self._measures(more.unit):
+            return None
+        (size, weighs), (size_more, weighs_more) = size_of(amount.unit), size_of(more.unit)
+        if weighs != weighs_more or (not joined and size_more >= size):
+            return None
+        base: Unit = "g" if weighs else "ml"
+        value, low, high = (
+            a * size + b * size_more
+            for a, b in ((amount.value, more.value), (amount.low, more.low), (amount.high, more.high))
+        )
+        return Amount(value, low, high, base, "", None, amount.says_weight), after
+
+    def _measures(self, unit: Unit) -> bool:
+        return unit not in ("drop", "dropper", "capsule", "squeeze", "part", "percent")
+
+    def _past_of(self, i: int) -> int:
+        """Skip the "of a" between a number and its measure: "half of a cup", "0.3 of a gram"."""
+        if self._is(i, "of"):
+            i += 1
+        return i + 1 if self._is(i, "a", "an", "the") else i
+
+    def _unit(self, i: int) -> tuple[Unit | None, int, tuple[float, float, float], bool]:
+        """Return the unit at a place, the place after it, how heaped, and whether weight was said."""
+        start, system, heap = i, None, (1.0, 1.0, 1.0)
+        i = self._past_of(i)
+        while (token := self.numbers.at(i)) is not None and token.low in {*HEAPS, *SYSTEMS}:
+            system = SYSTEMS.get(token.low, system)
+            heap = HEAPS.get(token.low, heap)
+            i += 1
+            if self._is(i, "-"):
+                i += 1
+        if self._is(i, "fl", "fluid"):
+            i += 2 if self._is(i + 1, ".") else 1
+            if self._is(i, "oz", "ounce", "ounces", "ozs"):
+                return in_system("fl_oz", system or self.system), self._past_dot(i + 1), heap, False
+            return None, start, heap, False
+        token = self.numbers.at(i)
+        if token is None:
+            return None, start, heap, False
+        if token.low in SPOONS and self._is(i + 1, "spoon", "spoons", "spoonful", "spoonfuls"):
+            return in_system(SPOONS[token.low], system or self.system), i + 2, heap, False
+        # A lone capital T is a tablespoon and a small t a teaspoon, as cooks write them.
+        lone: dict[str, Unit] = {"T": "tbsp", "t": "tsp"}
+        unit = lone.get(token.text) or UNIT_WORDS.get(token.low)
+        if unit is None:
+            return None, start, heap, False
+        i = self._past_dot(i + 1)
+        if unit in ("dropper",) and self._is(i, "full", "fulls"):
+            i += 1
+        says_weight = self._is(i, "wt", "weight", "avoirdupois") or (
+            self._is(i, "by") and self._is(i + 1, "weight")
+        )
+        if says_weight:
+            i = self._past_dot(i + (2 if self._is(i, "by") else 1))
+        return in_system(unit, system or self.system), i, heap, says_weight
+
+    def _past_dot(self, i: int) -> int:
+        token = self.numbers.at(i)
+        return i + 1 if token is not None and token.text == "." and not token.spaced else i
+
+    def _written(self, i: int, j: int) -> str:
+        out = ""
+        for token in self.tokens[i:j]:
+            out += (" " if token.spaced and out else "") + token.text
+        return out
 
 
-def _unit(words: str) -> tuple[Unit | None, str]:
-    """Take a unit off the front of `words`; return it and the rest."""
-    metric = re.match(r"\s*metric\s+(?=[a-z])", words, re.IGNORECASE)
-    rest = words[metric.end() :] if metric else words
-    fluid = re.match(r"\s*(?:fl\.?|fluid)\s*(?:oz|ounces?)\b\.?", rest, re.IGNORECASE)
-    if fluid:
-        return "fl_oz", rest[fluid.end() :]
-    found = re.match(r"\s*(%|[a-z]+\b)\.?", rest, re.IGNORECASE)
-    if not found:
-        return None, words
-    word = found[1]
-    # A lone capital T is a tablespoon and a small t a teaspoon, as cooks write them.
-    unit: Unit | None = {"T": "tbsp", "t": "tsp"}.get(word) or _UNIT_WORDS.get(word.lower())  # type: ignore[assignment]
-    if unit is None:
-        return None, words
-    if metric:
-        unit = _METRIC.get(unit, unit)
-    return unit, rest[found.end() :]
+def _amount_of(number: Number, unit: Unit | None, *, says_weight: bool = False) -> Amount:
+    other = None if number.other is None else float(number.other)
+    return Amount(float(number.value), float(number.low), float(number.high), unit, "", other, says_weight)
 
 
-def _ingredient(words: str) -> tuple[str, Form | None]:
-    """Return the words that name the material, and the form they tell."""
+def _written(amount: Amount, words: str) -> Amount:
+    return Amount(
+        amount.value, amount.low, amount.high, amount.unit, words, amount.other, amount.says_weight
+    )
+
+
+def _times(a: Number, b: Number) -> Number:
+    return Number(a.value * b.value, a.low * b.low, a.high * b.high)
+
+
+def _plus(a: Number, part: Fraction) -> Number:
+    return Number(a.value + part, a.low + part, a.high + part)
+
+
+def _between(a: Number, b: Number) -> Number:
+    low, high = min(a.low, b.low), max(a.high, b.high)
+    return Number((low + high) / 2, low, high)
+
+
+def _heaped(number: Number, heap: tuple[float, float, float]) -> Number:
+    usual, least, most = (Fraction(h).limit_denominator(1000) for h in heap)
+    if usual == least == most == 1:
+        return number
+    return Number(number.value * usual, number.low * least, number.high * most)
+
+
+def ingredient(words: str) -> tuple[str, Form | None]:
+    """Return the words that name the material, and the form that they tell."""
     form: Form | None = None
     kept = []
-    for word in plain_words(re.sub(r"\d[\d.,/\s]*\s*(?:g|ml|oz)\b", " ", words)).split():
-        if word in _FORM_WORDS:
-            form = form or _FORM_WORDS[word]
-        elif word not in _FILLER_WORDS:
+    for word in plain_words(words).split():
+        if word in FORM_WORDS:
+            form = form or FORM_WORDS[word]
+        elif word not in FILLER_WORDS:
             kept.append(word)
     text = " ".join(kept)
-    # "raw shea" and "cold pressed" lose a word that matters only for a few names.
-    if re.search(r"\b(raw|unrefined)\b", words, re.IGNORECASE) and text and "raw" not in text:
-        text = f"unrefined {text}" if "unrefined" not in text else text
+    # "raw shea" tells the grade, which matters for a few names.
+    if re.search(r"\b(raw|unrefined)\b", words, re.IGNORECASE) and text and "unrefined" not in text:
+        text = f"unrefined {text}"
     return text, form

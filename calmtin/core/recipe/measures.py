@@ -18,19 +18,32 @@ from calmtin.core.materials import Material
 Unit = Literal[
     "g",
     "kg",
+    "mg",
     "oz",
     "lb",
+    "stick",
     "ml",
+    "cl",
+    "dl",
     "l",
     "fl_oz",
+    "imperial_fl_oz",
+    "pint",
+    "imperial_pint",
+    "quart",
     "cup",
+    "imperial_cup",
     "metric_cup",
     "tbsp",
+    "imperial_tbsp",
     "metric_tbsp",
+    "dessertspoon",
     "tsp",
+    "imperial_tsp",
     "metric_tsp",
     "pinch",
     "drop",
+    "squeeze",
     "dropper",
     "capsule",
     "part",
@@ -40,12 +53,25 @@ UNITS: tuple[Unit, ...] = get_args(Unit)
 UNIT_NAMES: dict[Unit, str] = {
     "g": "grams",
     "kg": "kilograms",
+    "mg": "milligrams",
     "oz": "ounces by weight",
     "lb": "pounds",
+    "stick": "sticks of 4 oz",
     "ml": "millilitres",
+    "cl": "centilitres",
+    "dl": "decilitres",
     "l": "litres",
     "fl_oz": "fluid ounces (US)",
+    "imperial_fl_oz": "fluid ounces (imperial)",
+    "pint": "pints (US)",
+    "imperial_pint": "pints (imperial)",
+    "quart": "quarts (US)",
     "cup": "cups (US)",
+    "imperial_cup": "cups (imperial, half a pint)",
+    "imperial_tbsp": "tablespoons (imperial)",
+    "dessertspoon": "dessertspoons (10 ml)",
+    "imperial_tsp": "teaspoons (imperial)",
+    "squeeze": "squeezes of a dropper",
     "metric_cup": "cups (metric, 250 ml)",
     "tbsp": "tablespoons (US)",
     "metric_tbsp": "tablespoons (metric, 15 ml)",
@@ -81,7 +107,14 @@ _LIQUID_SPREAD, _POWDER_SPREAD = 0.02, 0.15
 _LOOSE_POWDER = 0.35  # bulk over true density where no bulk density is known
 USUAL_DROPS = (20.0, 18.0, 40.0)  # drops a ml of a thin oil: usual, least, most
 _DROPPER_ML = (1.0, 0.7, 1.1)  # a full squeeze of a 30 ml bottle's dropper
-_CAPSULE_ML = (0.4, 0.25, 0.6)  # a soft capsule of vitamin E in oil
+# A soft capsule of vitamin E in oil holds 0.25 to 0.6 ml, one of seed oil about twice that.
+_CAPSULE_ML, _OIL_CAPSULE_ML = (0.4, 0.25, 0.6), (0.9, 0.5, 1.3)
+_SQUEEZE_ML = (0.7, 0.4, 1.0)  # one squeeze of a dropper's bulb seldom fills it
+_HANDFULS_ML: dict[Unit, tuple[float, float, float]] = {
+    "dropper": _DROPPER_ML,
+    "capsule": _CAPSULE_ML,
+    "squeeze": _SQUEEZE_ML,
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,18 +140,35 @@ def registry() -> pint.UnitRegistry[float]:
     units.define("kitchen_metric_tablespoon = 15 * milliliter")
     units.define("kitchen_metric_teaspoon = 5 * milliliter")
     units.define("kitchen_pinch = teaspoon / 16")
+    units.define("kitchen_imperial_cup = 284.13 * milliliter")
+    units.define("kitchen_imperial_tablespoon = 17.758 * milliliter")
+    units.define("kitchen_imperial_teaspoon = 5.9194 * milliliter")
+    units.define("kitchen_dessertspoon = 10 * milliliter")
+    units.define("kitchen_stick = 4 * ounce")
     return units
 
 
 _PINT: dict[Unit, str] = {
     "g": "gram",
     "kg": "kilogram",
+    "mg": "milligram",
     "oz": "ounce",
     "lb": "pound",
+    "stick": "kitchen_stick",
     "ml": "milliliter",
+    "cl": "centiliter",
+    "dl": "deciliter",
     "l": "liter",
     "fl_oz": "US_fluid_ounce",
+    "imperial_fl_oz": "imperial_fluid_ounce",
+    "pint": "pint",
+    "imperial_pint": "imperial_pint",
+    "quart": "quart",
     "cup": "cup",
+    "imperial_cup": "kitchen_imperial_cup",
+    "imperial_tbsp": "kitchen_imperial_tablespoon",
+    "imperial_tsp": "kitchen_imperial_teaspoon",
+    "dessertspoon": "kitchen_dessertspoon",
     "metric_cup": "kitchen_metric_cup",
     "tbsp": "tablespoon",
     "metric_tbsp": "kitchen_metric_tablespoon",
@@ -143,7 +193,7 @@ def size_of(unit: Unit) -> tuple[float, bool]:
 
 def is_weight(unit: Unit) -> bool:
     """Return whether a unit weighs, so that density and form do not matter."""
-    return unit in ("g", "kg", "oz", "lb")
+    return unit in ("g", "kg", "mg", "oz", "lb", "stick")
 
 
 def to_weight(
@@ -178,6 +228,9 @@ def to_weight(
         size, _ = size_of(unit)
         return Weight(amount * size, least * size, most * size, None, False, "by weight")
     ml, ml_low, ml_high, words = _volume(unit, drops_per_ml)
+    if unit == "capsule" and material.group == "oil":
+        ml, ml_low, ml_high = _OIL_CAPSULE_ML
+        words = f"a capsule of oil holds about {ml:g} ml ({ml_low:g} to {ml_high:g})"
     per_ml, per_low, per_high, taken, is_guess, how = _grams_per_ml(material, form, unit)
     return Weight(
         amount * ml * per_ml,
@@ -194,8 +247,8 @@ def _volume(unit: Unit, drops_per_ml: tuple[float, float, float] | None) -> tupl
     if unit == "drop":
         usual, few, many = drops_per_ml or USUAL_DROPS
         return 1.0 / usual, 1.0 / many, 1.0 / few, f"{usual:g} drops a ml ({few:g} to {many:g})"
-    if unit in ("dropper", "capsule"):
-        usual, least, most = _DROPPER_ML if unit == "dropper" else _CAPSULE_ML
+    if unit in _HANDFULS_ML:
+        usual, least, most = _HANDFULS_ML[unit]
         return usual, least, most, f"a {unit} holds about {usual:g} ml ({least:g} to {most:g})"
     size, _ = size_of(unit)
     return size, size, size, f"{size:.4g} ml each"
@@ -215,7 +268,7 @@ def _grams_per_ml(
             False,
             f"loose powder at {bulk:.2f} g/ml",
         )
-    if material.group not in _GUESS or unit in ("drop", "dropper", "capsule"):
+    if material.group not in _GUESS or unit in ("drop", "squeeze", "dropper", "capsule"):
         density = material.density_solid
         spread = density * _LIQUID_SPREAD
         return density, density - spread, density + spread, "liquid", False, f"{density:.3f} g/ml"

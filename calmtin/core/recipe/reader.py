@@ -7,44 +7,50 @@ item with the reason; nothing is dropped. What is not sure says so.
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import RECIPE_CHARS, RECIPE_LINE_CHARS, check_text
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.recipe.grammar import (
-    _BULLET,
-    _LEAD,
-    _TAIL,
-    _amount,
-    _expanded,
-    _ingredient,
-    _pieces,
-    _unit,
-)
-from calmtin.core.recipe.matching import POSSIBLE, SURE, Choice, match_names, names_of
+from calmtin.core.recipe.grammar import Amount, Phrase, read_phrase, unbulleted
+from calmtin.core.recipe.matching import POSSIBLE, SURE, Choice, match_names, names_of, plain_words
 from calmtin.core.recipe.measures import Form, Unit, Weight, ounce_readings, to_weight
+from calmtin.core.recipe.notation import USUAL, Notation
 
-WHOLE_G = 100.0  # the batch that parts and percent are taken of
-
+WHOLE_G = 100.0  # the batch that parts and percent are taken of where none is stated
 MOST_LINES = 200
-
+DISAGREE = 0.10  # two amounts of one line that differ by more than this are told of
 TOO_LONG = f"This line is longer than {RECIPE_LINE_CHARS} characters. Put one material on each line."
+# Measures that go on top of shares without a word: they are small, and dosed for their own sake.
+ON_TOP: frozenset[Unit] = frozenset({"drop", "dropper", "squeeze", "capsule", "pinch"})
+# What a word in an unread name says it must be; nothing of another group is offered for it.
+_HINTS: dict[str, tuple[str, ...]] = {
+    "preservative": ("other", "water_bearing"), "fragrance": ("scent",), "flavour": ("scent",),
+    "flavor": ("scent",), "scent": ("scent",), "absolute": ("scent",), "wax": ("wax",),
+    "butter": ("butter", "soft_fat"),
+    "powder": ("powder", "colour"), "clay": ("powder",), "mica": ("colour",), "colour": ("colour",),
+    "color": ("colour",), "pigment": ("colour",), "tincture": ("water_bearing",),
+    "oil": ("oil", "scent", "soft_fat", "butter", "antioxidant"),
+}  # fmt: skip
+_BATCH = re.compile(
+    r"^\W*(?:for\s+)?(?:a\s+|the\s+)?(?:total|batch|makes|yields?|in all|all together)\b", re.IGNORECASE
+)
+_BATCH_WORDS = frozenset("total batch makes yield yields size weight in all together".split())  # noqa: SIM905
 
 
 @dataclass(frozen=True, slots=True)
 class RecipeLine:
-    """A line that was understood, by weight. `question` asks what is not sure."""
+    """A line that was understood, by weight: `stated` is what was written, `question` what is not sure."""
 
     text: str
     material: str
     confidence: float
-    amount: float
-    unit: Unit
+    stated: Amount
     weight: Weight
     question: str = ""
     others: tuple[Choice, ...] = ()
+    strength: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,10 +63,18 @@ class Unresolved:
 
 
 @dataclass(frozen=True, slots=True)
+class Remark:
+    """A line that is about the whole: how large the batch is."""
+
+    text: str
+    batch_g: float
+
+
+@dataclass(frozen=True, slots=True)
 class Recipe:
     """A read recipe: every non-blank line of the input, in its order."""
 
-    items: tuple[RecipeLine | Unresolved, ...]
+    items: tuple[RecipeLine | Unresolved | Remark, ...]
 
     @property
     def lines(self) -> list[RecipeLine]:
@@ -91,16 +105,27 @@ class Recipe:
 
 @dataclass(frozen=True, slots=True)
 class _Measured:
-    """A line with an amount and a material, before parts and percent are weighed."""
+    """A line with its amounts and a material, before it is weighed."""
 
     text: str
     choice: Choice
     others: tuple[Choice, ...]
-    amount: float
-    low: float
-    high: float
-    unit: Unit
-    form: Form | None
+    phrase: Phrase
+
+    @property
+    def stated(self) -> Amount:
+        """The amount that counts."""
+        return stated_of(self.phrase.amounts)
+
+
+def stated_of(amounts: Sequence[Amount]) -> Amount:
+    """Return which of a line's amounts counts: a weight before a measure, metric before ounces.
+
+    A percent counts only where nothing else stands.
+    """
+    with_unit = [amount for amount in amounts if amount.unit is not None] or list(amounts)
+    rank = {"g": 0, "kg": 0, "mg": 0, "oz": 1, "lb": 1, "stick": 1, "percent": 3}
+    return min(with_unit, key=lambda amount: rank.get(amount.unit or "", 2))
 
 
 def read_recipe(
@@ -109,13 +134,15 @@ def read_recipe(
     *,
     synonyms: Mapping[str, str],
     drops_per_ml: Mapping[str, tuple[float, float, float]],
+    notation: Notation = USUAL,
+    batch_g: float | None = None,
 ) -> Recipe:
     """Return the recipe in `text`, its materials matched to `shelf`.
 
     `synonyms` maps other common names to slugs; `drops_per_ml` gives a scent's
-    drops. Parts and percent are taken of 100 g and only where nothing but drops,
-    droppers and capsules stands beside them. Raises `CalmTinError` when the
-    text is longer than 200 lines.
+    drops. Parts share 100 g; percent share the batch, which a line states ("batch
+    200 g") or `batch_g` gives, and what stands in measures beside them goes on top.
+    Raises `CalmTinError` when the text is longer than 200 lines.
     """
     if len(text) > RECIPE_CHARS:
         raise CalmTinError(f"Paste up to {RECIPE_CHARS:,} characters at once.", field="text")
@@ -125,18 +152,22 @@ def read_recipe(
         raise CalmTinError(
             f"That is {len(rows)} lines. Paste up to {MOST_LINES} at once.", field="text", limit=MOST_LINES
         )
-    names = names_of(shelf, synonyms)
-    items: list[_Measured | Unresolved] = []
+    read = _Line(shelf, names_of(shelf, synonyms), notation)
+    items: list[_Measured | Unresolved | Remark] = []
     for row in rows:
         if len(row) > RECIPE_LINE_CHARS:
             items.append(Unresolved(row[:RECIPE_LINE_CHARS] + "…", TOO_LONG))
         else:
-            items += [_read_line(piece, names) for piece in _pieces(row)]
-    return Recipe(tuple(_weigh(items, shelf, drops_per_ml)))
+            items += [read.line(piece, shown) for piece, shown in read.pieces(row)]
+    return Recipe(tuple(_weigh(items, shelf, drops_per_ml, batch_g)))
 
 
 def weigh_as(
-    text: str, material: Material, *, drops_per_ml: tuple[float, float, float] | None = None
+    text: str,
+    material: Material,
+    *,
+    drops_per_ml: tuple[float, float, float] | None = None,
+    notation: Notation = USUAL,
 ) -> Weight | None:
     """Return the weight of a recipe line once a person has said which material it means.
 
@@ -144,54 +175,78 @@ def weigh_as(
     """
     if len(text) > RECIPE_LINE_CHARS:
         return None
-    read = _amount(_expanded(_LEAD.sub("", _BULLET.sub("", " ".join(text.split())))))
-    if read is None:
+    phrase = read_phrase(unbulleted(" ".join(text.split())), notation)
+    if phrase.is_minus or not phrase.amounts:
         return None
-    amount, low, high, rest = read
-    unit, rest = _unit(rest)
-    if unit is None or unit in ("part", "percent"):
+    stated = stated_of(phrase.amounts)
+    if stated.unit in (None, "part", "percent"):
         return None
-    form = _ingredient(rest)[1]
-    return to_weight(material, amount, unit, form=form, drops_per_ml=drops_per_ml, low=low, high=high)
+    return _to_weight(stated, material, phrase.form, drops_per_ml)
 
 
 @dataclass(frozen=True, slots=True)
 class Measure:
     """An amount with its unit, as typed; `form` where a word told it."""
 
-    amount: float
-    unit: Unit
+    stated: Amount
     form: Form | None
-    says_weight: bool
+
+    @property
+    def amount(self) -> float:
+        """The number, the middle of a range."""
+        return self.stated.value
+
+    @property
+    def unit(self) -> Unit:
+        """The unit; a measure always has one."""
+        assert self.stated.unit is not None
+        return self.stated.unit
+
+    @property
+    def says_weight(self) -> bool:
+        """Whether it says that its ounces weigh."""
+        return self.stated.says_weight
 
 
-def read_measure(text: str) -> Measure:
-    """Return the measure in a box such as "500 g", "1 1/2 cups melted" or "16 oz wt".
+def read_measure(text: str, notation: Notation = USUAL) -> Measure:
+    """Return the measure in a box such as "500 g", "1 lb 4 oz", "1 1/2 cups melted" or "16 oz wt".
 
-    Raises `CalmTinError` when there is no amount or no unit in it.
+    Raises `CalmTinError` when there is no amount or no unit in it, and names what a box
+    cannot use: a temperature, a minus sign, words that are no measure.
 
     >>> read_measure("1½ cups, melted").form
     'melted'
     """
     check_text(text, RECIPE_LINE_CHARS, name="The amount", field="amount")
-    read = _amount(_expanded(" ".join(text.split())))
-    if read is None:
-        raise CalmTinError("Type an amount with its unit, such as 500 g or 2 cups.", field="amount")
-    amount, _, _, rest = read
-    unit, rest = _unit(rest)
-    if unit is None or unit in ("part", "percent"):
+    phrase = read_phrase(" ".join(text.split()), notation)
+    if phrase.is_minus:
+        raise CalmTinError("An amount is never below 0. Leave the minus sign out.", field="amount")
+    if not phrase.amounts:
+        what = f"“{phrase.asides[0]}” is no amount of anything. " if phrase.asides else ""
+        raise CalmTinError(f"{what}Type an amount with its unit, such as 500 g or 2 cups.", field="amount")
+    stated = stated_of(phrase.amounts)
+    if stated.unit in (None, "part", "percent"):
         raise CalmTinError(
             "Which unit? Type g, kg, oz wt, fl oz, ml, cups, tbsp, tsp or drops.", field="amount"
         )
-    says_weight = re.search(r"\b(?:wt|weight|avoirdupois)\b", rest, re.IGNORECASE) is not None
-    return Measure(amount, unit, _ingredient(rest)[1], says_weight)
+    unused = [*phrase.stray, *phrase.asides, *([phrase.words] if phrase.words else [])]
+    unused += [a.written for a in phrase.amounts if a.unit is None]
+    if unused:
+        raise CalmTinError(
+            f"“{unused[0][:30]}” is no part of an amount here. Type the amount alone.", field="amount"
+        )
+    return Measure(stated, phrase.form)
 
 
 def weigh_typed(
-    text: str, material: Material, *, drops_per_ml: tuple[float, float, float] | None = None
+    text: str,
+    material: Material,
+    *,
+    drops_per_ml: tuple[float, float, float] | None = None,
+    notation: Notation = USUAL,
 ) -> Weight:
     """Return the weight of what was typed for one material; "oz" for what pours asks back."""
-    measure = read_measure(text)
+    measure = read_measure(text, notation)
     if (
         measure.unit == "oz"
         and not measure.says_weight
@@ -203,116 +258,239 @@ def weigh_typed(
             field="amount",
             material=material.slug,
         )
-    return to_weight(material, measure.amount, measure.unit, form=measure.form, drops_per_ml=drops_per_ml)
+    return _to_weight(measure.stated, material, measure.form, drops_per_ml)
 
 
-def _read_line(text: str, names: Mapping[str, str]) -> _Measured | Unresolved:
-    shown = text
-    body = _expanded(_LEAD.sub("", _BULLET.sub("", text)))
-    read = _amount(body)
-    if read is None:
-        tail = _TAIL.search(body)
-        if not tail:
-            choices = match_names(_ingredient(body)[0], names)
-            reason = "No amount here. Say how much, or leave it out if it is not a material."
-            return Unresolved(shown, reason, tuple(c for c in choices[:3] if c.confidence >= POSSIBLE))
-        body = f"{body[tail.start() :].strip(' :,(=)–—-')} {body[: tail.start()]}"
-        read = _amount(body)
-        if read is None:
-            return Unresolved(shown, "This amount cannot be read.")
-    amount, low, high, rest = read
-    unit, rest = _unit(rest)
-    words, form = _ingredient(rest)
-    if not words:
-        return Unresolved(shown, "An amount, but of what?")
-    choices = match_names(words, names)
-    if not choices or choices[0].confidence < POSSIBLE:
-        return Unresolved(shown, f"No material on the shelf is called “{words[:60]}”.", tuple(choices[:3]))
-    best = choices[0]
-    rivals = [c for c in choices[1:] if c.confidence > best.confidence - 0.02]
-    if best.confidence < SURE or rivals:
-        return Unresolved(shown, f"“{words[:60]}” may mean several things.", tuple(choices[:4]))
-    if unit is None:
-        return Unresolved(shown, "Which measure? Grams, cups, spoons, drops or parts.", tuple(choices[:1]))
-    return _Measured(shown, best, tuple(choices[1:4]), amount, low, high, unit, form)
+def _to_weight(
+    stated: Amount,
+    material: Material,
+    form: Form | None,
+    drops_per_ml: tuple[float, float, float] | None,
+) -> Weight:
+    assert stated.unit is not None
+    return to_weight(
+        material,
+        stated.value,
+        stated.unit,
+        form=form,
+        drops_per_ml=drops_per_ml,
+        low=stated.low,
+        high=stated.high,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _Line:
+    """Reads one line against the names of a shelf."""
+
+    shelf: Shelf
+    names: Mapping[str, str]
+    notation: Notation
+
+    def phrase(self, text: str) -> Phrase:
+        """Take a line apart."""
+        return read_phrase(unbulleted(text), self.notation)
+
+    def pieces(self, row: str) -> Iterator[tuple[str, str]]:
+        """Split a row that lists several things; each piece as it is read, and as it is shown."""
+        if spread := self._spread(row):
+            yield from ((piece, f"{name} ({row})") for piece, name in spread)
+            return
+        pieces = [p for p in re.split(r"\s*(?:;|,(?=\s)|\s\+\s|\s&\s|\sand\s)\s*", row) if p]
+        phrases = [self.phrase(piece) for piece in pieces]
+        if len(pieces) > 1 and all(p.words and any(a.unit for a in p.amounts) for p in phrases):
+            yield from ((piece, piece) for piece in pieces)
+        else:
+            yield row, row
+
+    def _spread(self, row: str) -> list[tuple[str, str]]:
+        """Return what "10 drops each of A and B" and "equal parts A, B and C" say of each."""
+        before = re.match(r"(?P<amount>.+?)\s+each(?:\s+of)?\s+(?P<names>.+)$", row, re.IGNORECASE)
+        after = re.match(r"(?P<names>.+?)[,:]\s*(?P<amount>[^,:]+?)\s+each\W*$", row, re.IGNORECASE)
+        equal = re.match(
+            r"\W*(?:in\s+)?equal\s+(?:parts|amounts|quantities)\s*(?:of|:)?\s*(?P<names>.+)$",
+            row,
+            re.IGNORECASE,
+        ) or re.match(
+            r"(?P<names>.+?),?\s+(?:in\s+)?equal\s+(?:parts|amounts|quantities)\W*$", row, re.IGNORECASE
+        )
+        for found, amount in ((before, None), (after, None), (equal, "1 part")):
+            if found is None:
+                continue
+            amount = amount or found["amount"]
+            names = [n for n in re.split(r"\s*(?:,|;|&|\band\b)\s*", found["names"]) if n.strip()]
+            phrase = self.phrase(amount)
+            if len(names) > 1 and phrase.amounts and not phrase.words:
+                return [(f"{amount} {name}", name) for name in names]
+        return []
+
+    def line(self, text: str, shown: str) -> _Measured | Unresolved | Remark:
+        """Return a line with its amounts and material, or why it is not understood."""
+        phrase = self.phrase(text)
+        if phrase.is_minus:
+            return Unresolved(shown, "Is that a minus sign or a dash? An amount is never below 0.")
+        if not any(amount.unit for amount in phrase.amounts):
+            return self._without_amount(phrase, shown)
+        stated = stated_of(phrase.amounts)
+        if _BATCH.match(text) and stated.is_weight and set(phrase.words.split()) <= _BATCH_WORDS:
+            unit: Unit = stated.unit or "g"
+            return Remark(shown, to_weight(next(iter(self.shelf.values())), stated.value, unit).grams)
+        if not phrase.words:
+            return Unresolved(shown, "An amount, but of what?")
+        choices = self._choices(phrase.words)
+        if not choices or choices[0].confidence < POSSIBLE:
+            reason = f"No material on the shelf is called “{phrase.words[:60]}”."
+            return Unresolved(shown, reason, tuple(choices[:3]))
+        best = choices[0]
+        rivals = [c for c in choices[1:] if c.confidence > best.confidence - 0.02]
+        if best.confidence < SURE or rivals:
+            return Unresolved(shown, f"“{phrase.words[:60]}” may mean several things.", tuple(choices[:4]))
+        return _Measured(shown, best, tuple(choices[1:4]), phrase)
+
+    def _without_amount(self, phrase: Phrase, shown: str) -> Unresolved:
+        choices = self._choices(phrase.words)
+        likely = tuple(c for c in choices[:3] if c.confidence >= POSSIBLE)
+        if phrase.asides:
+            return Unresolved(shown, f"“{phrase.asides[0]}” is a temperature or a time, no amount.", likely)
+        if phrase.amounts:
+            number = phrase.amounts[0].written
+            return Unresolved(
+                shown, f"{number} of which measure? Grams, cups, spoons, drops or parts.", likely[:1]
+            )
+        if re.search(r"\b(?:a little|a bit|little|some)\b", shown, re.IGNORECASE):
+            return Unresolved(shown, "That is no amount. Say how much, in grams or drops.", likely)
+        reason = "No amount here. Say how much, or leave it out if it is not a material."
+        return Unresolved(shown, reason, likely)
+
+    def _choices(self, words: str) -> list[Choice]:
+        """Return what the words may mean, nothing of another group than they say."""
+        plain = words.split()
+        exact = self.names.get(plain_words(words))
+        if exact is None:
+            for sign, slug in (("tincture", "alcohol_tincture"), ("infused", "infused_oil")):
+                if sign in plain and slug in self.shelf:
+                    return [Choice(slug, 1.0)]
+        choices = match_names(words, self.names)
+        hinted = next((_HINTS[word] for word in reversed(plain) if word in _HINTS), None)
+        if hinted is None:
+            return choices
+        return [c for c in choices if c.confidence == 1.0 or self.shelf[c.slug].group in hinted]
 
 
 def _weigh(
-    items: Sequence[_Measured | Unresolved],
+    items: Sequence[_Measured | Unresolved | Remark],
     shelf: Shelf,
     drops_per_ml: Mapping[str, tuple[float, float, float]],
-) -> list[RecipeLine | Unresolved]:
-    """Give every measured line its weight; parts and percent share 100 g."""
-    shares = [item for item in items if isinstance(item, _Measured) and item.unit in ("part", "percent")]
-    kinds = {item.unit for item in shares}
-    beside = [
-        item
-        for item in items
-        if isinstance(item, _Measured)
-        and item.unit not in ("part", "percent", "drop", "dropper", "capsule", "pinch")
-    ]
-    whole = sum(item.amount for item in shares)
-    weighed: list[RecipeLine | Unresolved] = []
+    batch_g: float | None,
+) -> list[RecipeLine | Unresolved | Remark]:
+    """Give every measured line its weight; parts and percent share the batch."""
+    measured = [item for item in items if isinstance(item, _Measured)]
+    shares = [item for item in measured if item.stated.unit in ("part", "percent")]
+    kinds = {item.stated.unit for item in shares}
+    beside = [i for i in measured if i not in shares and i.stated.unit not in ON_TOP]
+    whole = sum(item.stated.value for item in shares)
+    batch = next((item.batch_g for item in items if isinstance(item, Remark)), batch_g)
+    weighed: list[RecipeLine | Unresolved | Remark] = []
     for item in items:
-        if isinstance(item, Unresolved):
+        if not isinstance(item, _Measured):
             weighed.append(item)
-        elif item.unit in ("part", "percent"):
-            if len(kinds) > 1 or beside or whole <= 0:
-                reason = "Parts or percent beside other measures: say what this one weighs."
-                weighed.append(Unresolved(item.text, reason, (item.choice,)))
-            else:
-                weighed.append(_shared(item, WHOLE_G / whole))
-        else:
+        elif item.stated.unit not in ("part", "percent"):
             weighed.append(_one(item, shelf[item.choice.slug], drops_per_ml))
+        elif len(kinds) > 1 or whole <= 0:
+            reason = "Parts and percent in one recipe: say what this one weighs."
+            weighed.append(Unresolved(item.text, reason, (item.choice,)))
+        elif beside and item.stated.unit == "part":
+            reason = "Parts beside other measures: say what this one weighs."
+            weighed.append(Unresolved(item.text, reason, (item.choice,)))
+        elif beside and batch is None:
+            reason = "Percent of which batch? Add a line “batch 200 g”, or say what this one weighs."
+            weighed.append(Unresolved(item.text, reason, (item.choice,)))
+        elif item.stated.unit == "percent" and batch is not None:
+            weighed.append(_shared(item, batch / 100.0, batch))
+        else:
+            weighed.append(_shared(item, (batch or WHOLE_G) / whole, batch or WHOLE_G))
     return weighed
 
 
-def _shared(item: _Measured, grams_each: float) -> RecipeLine:
+def _shared(item: _Measured, grams_each: float, batch: float) -> RecipeLine:
+    stated = item.stated
     weight = Weight(
-        item.amount * grams_each,
-        item.low * grams_each,
-        item.high * grams_each,
+        stated.value * grams_each,
+        stated.low * grams_each,
+        stated.high * grams_each,
         None,
         False,
-        f"of {WHOLE_G:g} g in all, by weight",
+        f"of {batch:g} g in all, by weight",
     )
     return RecipeLine(
-        item.text, item.choice.slug, item.choice.confidence, item.amount, item.unit, weight, "", item.others
+        item.text,
+        item.choice.slug,
+        item.choice.confidence,
+        stated,
+        weight,
+        _asked(item, stated),
+        item.others,
     )
 
 
 def _one(
     item: _Measured, material: Material, drops_per_ml: Mapping[str, tuple[float, float, float]]
 ) -> RecipeLine | Unresolved:
+    stated, drops = item.stated, drops_per_ml.get(material.slug)
     try:
-        weight = to_weight(
-            material,
-            item.amount,
-            item.unit,
-            form=item.form,
-            drops_per_ml=drops_per_ml.get(material.slug),
-            low=item.low,
-            high=item.high,
-        )
+        weight = _to_weight(stated, material, item.phrase.form, drops)
     except CalmTinError as refused:
         return Unresolved(item.text, refused.sentence, (item.choice,))
-    question = ""
-    if item.unit == "oz" and (both := ounce_readings(material, item.amount)):
-        by_weight, fluid = both
-        weight = replace(weight, low=min(weight.low, fluid.grams), high=max(weight.high, fluid.grams))
-        question = (
-            f"Ounces by weight ({by_weight.grams:.1f} g) or fluid ounces ({fluid.grams:.1f} g)? "
-            "Taken by weight."
-        )
+    others = [a for a in item.phrase.amounts if a is not stated and a.unit not in (None, "percent", "part")]
+    question = _asked(item, stated)
+    if differ := _disagree(weight, others, material, item.phrase.form, drops):
+        question = question or f"{differ}; {stated.written} taken."
+    elif stated.unit == "oz" and not others and not stated.says_weight:
+        if both := ounce_readings(material, stated.value):
+            by_weight, fluid = both
+            weight = replace(weight, low=min(weight.low, fluid.grams), high=max(weight.high, fluid.grams))
+            question = question or (
+                f"Ounces by weight ({by_weight.grams:.1f} g) or fluid ounces ({fluid.grams:.1f} g)? "
+                "Taken by weight."
+            )
     elif weight.is_guess:
-        question = f"Taken as {weight.form}. Melted, pellets, shavings, chopped or packed?"
+        question = question or f"Taken as {weight.form}. Melted, pellets, shavings, chopped or packed?"
     return RecipeLine(
         item.text,
         material.slug,
         item.choice.confidence,
-        item.amount,
-        item.unit,
+        stated,
         weight,
         question,
         item.others,
+        item.phrase.strength,
     )
+
+
+def _asked(item: _Measured, stated: Amount) -> str:
+    """Return what a person should look at: a number with two readings, or one that was not used."""
+    if stated.other is not None:
+        return (
+            f"“{stated.written}” is read as {stated.value:,g}; with the other decimal sign it is "
+            f"{stated.other:,g}."
+        )
+    unused = [*item.phrase.stray, *(a.written for a in item.phrase.amounts if a.unit is None)]
+    return f"The {unused[0]} in it was not used. Is it part of the amount?" if unused else ""
+
+
+def _disagree(
+    weight: Weight,
+    others: Sequence[Amount],
+    material: Material,
+    form: Form | None,
+    drops_per_ml: tuple[float, float, float] | None,
+) -> str:
+    """Return which other amount of the line is another weight, in words; nothing where all agree."""
+    for other in others:
+        readings = [_to_weight(other, material, form, drops_per_ml)]
+        if other.unit == "oz" and not other.says_weight and (both := ounce_readings(material, other.value)):
+            readings.append(both[1])
+        near = any(r.low * (1.0 - DISAGREE) <= weight.grams <= r.high * (1.0 + DISAGREE) for r in readings)
+        if not near:
+            return f"{other.written} would be about {readings[0].grams:.0f} g"
+    return ""

@@ -1,61 +1,100 @@
-"""The words of recipes: numbers, units, forms, and what says nothing."""
+"""The words of recipes: units and whose they are, heaps, forms, and what says nothing."""
 
 from __future__ import annotations
 
-from fractions import Fraction
-
 from calmtin.core.recipe.measures import Form, Unit
 
-_WORD_NUMBERS = {
-    "a": 1, "an": 1, "one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7,
-    "eight": 8, "nine": 9, "ten": 10, "eleven": 11, "twelve": 12, "fifteen": 15, "twenty": 20, "thirty": 30,
-    "couple": 2, "dozen": 12,
+
+def _each(**words: str) -> dict[str, Unit]:
+    return {word: unit for unit, row in words.items() for word in row.split()}  # type: ignore[misc]
+
+
+UNIT_WORDS: dict[str, Unit] = _each(
+    g="g gr gm gms gram grams gramme grammes gr",
+    kg="kg kgs kilo kilos kilogram kilograms kilogramme kilogrammes",
+    mg="mg milligram milligrams",
+    oz="oz ozs ounce ounces",
+    lb="lb lbs pound pounds",
+    ml="ml mls cc millilitre millilitres milliliter milliliters",
+    cl="cl centilitre centilitres centiliter centiliters",
+    dl="dl decilitre decilitres deciliter deciliters",
+    l="l litre litres liter liters",
+    fl_oz="floz",
+    cup="cup cups c cupful cupfuls",
+    pint="pint pints",
+    quart="quart quarts qt",
+    stick="stick sticks",
+    tbsp="tbsp tbsps tbs tbl tblsp tablespoon tablespoons tablespoonful tablespoonfuls",
+    dessertspoon="dessertspoon dessertspoons dsp dstsp",
+    tsp="tsp tsps teaspoon teaspoons teaspoonful teaspoonfuls",
+    pinch="pinch pinches dash dashes smidgen",
+    drop="drop drops gtt gtts",
+    squeeze="squeeze squeezes squirt squirts",
+    dropper="dropper droppers dropperful dropperfuls droppersful pipette pipettes",
+    capsule="capsule capsules cap caps softgel softgels",
+    part="part parts pt pts",
+    percent="% percent pct",
+)
+
+# Written in two words.
+SPOONS: dict[str, Unit] = {"tea": "tsp", "table": "tbsp", "dessert": "dessertspoon"}
+
+# Said without a number: one of it, or a few.
+ONE_OF: dict[str, tuple[Unit, float, float]] = {
+    "pinch": ("pinch", 1.0, 1.0), "dash": ("pinch", 1.0, 2.0), "smidgen": ("pinch", 0.5, 1.0),
+    "squeeze": ("squeeze", 1.0, 1.0), "squirt": ("squeeze", 1.0, 1.0), "pinches": ("pinch", 2.0, 4.0),
 }  # fmt: skip
 
-_WORD_PARTS = {
-    "half": Fraction(1, 2), "halves": Fraction(1, 2), "third": Fraction(1, 3), "thirds": Fraction(1, 3),
-    "quarter": Fraction(1, 4), "quarters": Fraction(1, 4), "fourth": Fraction(1, 4),
-    "eighth": Fraction(1, 8), "eighths": Fraction(1, 8),
+SYSTEMS = {
+    "us": "us", "american": "us", "imperial": "imperial", "uk": "imperial", "british": "imperial",
+    "metric": "metric",
 }  # fmt: skip
 
-_VULGAR = {
-    "¼": "1/4", "½": "1/2", "¾": "3/4", "⅓": "1/3", "⅔": "2/3", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8",
-    "⅞": "7/8", "⅕": "1/5", "⅖": "2/5", "⅗": "3/5", "⅘": "4/5", "⅙": "1/6", "⅚": "5/6",
+_IN_SYSTEM: dict[str, dict[Unit, Unit]] = {
+    "us": {},
+    "metric": {"cup": "metric_cup", "tbsp": "metric_tbsp", "tsp": "metric_tsp"},
+    "imperial": {
+        "cup": "imperial_cup",
+        "tbsp": "imperial_tbsp",
+        "tsp": "imperial_tsp",
+        "pint": "imperial_pint",
+        "fl_oz": "imperial_fl_oz",
+    },
+}
+
+
+def in_system(unit: Unit, system: str) -> Unit:
+    """Return whose cup or spoon it is."""
+    return _IN_SYSTEM[system].get(unit, unit)
+
+
+# How full a spoon or cup is, beside one that is level: usual, least, most.
+HEAPS: dict[str, tuple[float, float, float]] = {
+    "heaping": (1.5, 1.3, 1.8), "heaped": (1.5, 1.3, 1.8), "rounded": (1.25, 1.1, 1.5),
+    "generous": (1.15, 1.0, 1.3), "big": (1.15, 1.0, 1.3), "good": (1.1, 1.0, 1.25),
+    "scant": (0.9, 0.8, 0.97), "scanty": (0.9, 0.8, 0.97), "level": (1.0, 1.0, 1.0),
+    "full": (1.0, 1.0, 1.0), "large": (1.0, 1.0, 1.0), "small": (0.9, 0.7, 1.0),
+    "standard": (1.0, 1.0, 1.0),
 }  # fmt: skip
 
-_UNIT_WORDS: dict[str, Unit] = {
-    "g": "g", "gr": "g", "gm": "g", "gms": "g", "gram": "g", "grams": "g", "gramme": "g", "grammes": "g",
-    "kg": "kg", "kilo": "kg", "kilos": "kg", "kilogram": "kg", "kilograms": "kg",
-    "oz": "oz", "ozs": "oz", "ounce": "oz", "ounces": "oz",
-    "lb": "lb", "lbs": "lb", "pound": "lb", "pounds": "lb",
-    "ml": "ml", "mls": "ml", "cc": "ml", "millilitre": "ml", "millilitres": "ml", "milliliter": "ml",
-    "milliliters": "ml", "l": "l", "litre": "l", "litres": "l", "liter": "l", "liters": "l",
-    "floz": "fl_oz", "cup": "cup", "cups": "cup", "c": "cup",
-    "tbsp": "tbsp", "tbsps": "tbsp", "tbs": "tbsp", "tbl": "tbsp", "tablespoon": "tbsp",
-    "tablespoons": "tbsp",
-    "tsp": "tsp", "tsps": "tsp", "teaspoon": "tsp", "teaspoons": "tsp",
-    "pinch": "pinch", "pinches": "pinch", "drop": "drop", "drops": "drop", "gtt": "drop", "gtts": "drop",
-    "dropper": "dropper", "droppers": "dropper", "dropperful": "dropper", "dropperfuls": "dropper",
-    "droppersful": "dropper", "capsule": "capsule", "capsules": "capsule", "cap": "capsule",
-    "caps": "capsule", "softgel": "capsule", "softgels": "capsule",
-    "part": "part", "parts": "part", "pt": "part", "%": "percent", "percent": "percent", "pct": "percent",
-}  # fmt: skip
+TIMES = frozenset("minute minutes min mins hour hours hr hrs day days week weeks month months".split())  # noqa: SIM905
 
-_METRIC: dict[Unit, Unit] = {"cup": "metric_cup", "tbsp": "metric_tbsp", "tsp": "metric_tsp"}
-
-_FORM_WORDS: dict[str, Form] = {
+FORM_WORDS: dict[str, Form] = {
     "melted": "melted", "liquified": "melted", "liquefied": "melted", "pellets": "pellets",
     "pellet": "pellets", "pastilles": "pellets", "pearls": "pellets", "beads": "pellets",
+    "pastille": "pellets",
     "shavings": "shavings", "shaved": "shavings", "grated": "shavings", "flakes": "shavings",
     "chopped": "chopped", "chunks": "chopped", "chips": "chopped", "wafers": "chopped", "cubed": "chopped",
     "packed": "packed", "solid": "packed", "scooped": "packed", "softened": "packed", "firmly": "packed",
 }  # fmt: skip
 
 # Words that say nothing about which material it is.
-_FILLER_WORDS = frozenset(
+FILLER_WORDS = frozenset(
     """
     of the about approx approximately roughly around ca circa heaping scant level rounded generous
     large small organic raw pure natural good quality cosmetic grade cold pressed unscented essential
     oils eo optional your favourite favorite some plus or so each to taste if desired needed for extra
+    add use another up deodorised deodorized rbd fresh fine finely food expeller certified local
+    i we have used maybe then also just that is which equals equal
     """.split()  # noqa: SIM905
 )

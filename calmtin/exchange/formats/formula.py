@@ -22,6 +22,7 @@ from calmtin.core.data.loader import kinds
 from calmtin.core.errors import BadFormulaFile, EmptyFormula, UnknownMaterial
 from calmtin.core.limits import FILE_BYTES
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.measured import Measured
 from calmtin.core.process.weighing import share_out
 from calmtin.exchange.formats.spreadsheets import no_formula
 from calmtin.formulas.models import Formula, Version
@@ -42,6 +43,7 @@ class LineNotes:
     balances: bool = False
     on_top_pct: Decimal | None = None
     typed: str = ""
+    typed_g: tuple[float, float, float] | None = None
     alcohol_pct: float | None = None
 
 
@@ -176,8 +178,17 @@ def _notes(row: dict[str, Any]) -> LineNotes:
         balances=row.get("balances", False),
         on_top_pct=None if on_top is None else Decimal(repr(on_top)).quantize(THOUSANDTH),
         typed=row.get("typed", ""),
+        typed_g=_typed_g(row),
         alcohol_pct=None if alcohol is None else float(alcohol),
     )
+
+
+def _typed_g(row: dict[str, Any]) -> tuple[float, float, float] | None:
+    """Return what a measure weighed: usual, least, most; it lies between its ends."""
+    if "typed_g" not in row:
+        return None
+    usual = float(row["typed_g"])
+    return usual, min(float(row.get("low_g", usual)), usual), max(float(row.get("high_g", usual)), usual)
 
 
 def _extras(data: dict[str, Any]) -> dict[str, Any]:
@@ -198,6 +209,7 @@ def write_formula(version: Version) -> str:
     formula = version.formula
     lines = []
     for line in version.lines.all():
+        measured = line.measured_in_batch
         row: dict[str, Any] = {"material": line.material, "percent": _plain(line.percent)}
         if line.is_locked:
             row["locked"] = True
@@ -205,8 +217,13 @@ def write_formula(version: Version) -> str:
             row["balances"] = True
         if line.on_top_pct is not None:
             row["on_top_percent"] = _plain(line.on_top_pct)
-        if line.typed:
-            row["typed"] = line.typed
+        if measured:
+            row |= {
+                "typed": measured.words,
+                "typed_g": _plain(measured.grams),
+                "low_g": _plain(measured.low),
+                "high_g": _plain(measured.high),
+            }
         if line.alcohol_pct is not None:
             row["alcohol_percent"] = line.alcohol_pct
         lines.append(row)
@@ -254,7 +271,10 @@ def import_formula(user: Any, text: str) -> Formula:
         kind=read.kind,
         audience=read.extras.get("audience", ""),
         sees_sun=read.extras.get("sees_sun", True),
-        typed=[notes[slug].typed for slug in percents],
+        measured=[
+            _measured(notes[slug], percent, read.extras.get("batch_g"))
+            for slug, percent in zip(percents, shared, strict=True)
+        ],
         lines=list(zip(percents, shared, strict=True)),
         batch_g=read.extras.get("batch_g"),
     )
@@ -276,6 +296,16 @@ def import_formula(user: Any, text: str) -> Formula:
         line.save()
     settle(version, shelf_for(user))
     return formula
+
+
+def _measured(note: LineNotes, percent: Decimal, batch_g: Decimal | None) -> Measured | None:
+    """Return how a line of a file was measured; a file without its grams means those of the line."""
+    if note.typed_g is not None:
+        return Measured.of(note.typed, *note.typed_g)
+    if not note.typed or batch_g is None:
+        return None
+    grams = float(batch_g * percent / WHOLE)
+    return Measured.of(note.typed, grams, grams, grams)
 
 
 def lines_csv(version: Version, shelf: Shelf) -> str:

@@ -15,6 +15,7 @@ from calmtin.core.composition import Composition, Part
 from calmtin.core.data.loader import ceilings, scent_facts
 from calmtin.core.kinds import Kind
 from calmtin.core.materials import LAYERS, Layer, Material, Shelf
+from calmtin.core.measured import Measured
 from calmtin.core.process.grain import GrainRisk
 from calmtin.core.solver.equivalents import usual_wax
 from calmtin.formulas.adapters import composition_of
@@ -44,6 +45,7 @@ class LineView:
     line: Line
     material: Material
     grams: Decimal
+    measured: Measured | None
 
     @property
     def shown(self) -> str:
@@ -65,6 +67,16 @@ class GroupView:
 
 
 @dataclass(frozen=True)
+class Doubtful:
+    """The measured line that leaves most open: what it may weigh and how firm that may be."""
+
+    part: Part
+    measured: Measured
+    low: float
+    high: float
+
+
+@dataclass(frozen=True)
 class FormulaView:
     """The formula page."""
 
@@ -75,6 +87,7 @@ class FormulaView:
     total: Decimal
     section: TinSection
     firmness: Firmness | Unpredicted
+    doubt: Doubtful | None
     grain: GrainRisk | None
     cautions: list[CautionView]
     scents: ScentView | None
@@ -105,7 +118,7 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
     composition = composition_of(version, shelf)
     lines = {line.key: line for line in version.lines.all()}
     views = [
-        LineView(lines[part.key], part.material, grams)
+        LineView(lines[part.key], part.material, grams, part.measured_in(version.batch_g))
         for part, grams in zip(composition, composition.in_batch(version.batch_g), strict=True)
     ]
     groups = []
@@ -123,6 +136,7 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         bench,
         overrun=composition.overrun,
         pins=[pin for source in pin_sources for pin in source(version.formula)],
+        spans=_spans(version, composition),
     )
     return FormulaView(
         formula=version.formula,
@@ -132,6 +146,7 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         total=composition.total,
         section=section_of(composition),
         firmness=firmness,
+        doubt=_doubt(version, composition, firmness) if firmness else None,
         grain=grain_of(version, firmness) if firmness else None,
         cautions=cautions_of(version, composition, firmness, bench),
         scents=scents_of(version, composition),
@@ -139,6 +154,32 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         and version.steps.filter(number=version.step, came_from__isnull=False).exists(),
         can_redo=not version.is_poured and version.steps.filter(came_from=version.step).exists(),
     )
+
+
+def _spans(version: Version, composition: Composition) -> dict[int, tuple[float, float]]:
+    """Return, by place, the least and most percent of the parts whose measure leaves a range.
+
+    What is poured was weighed, so nothing is open there.
+    """
+    if version.is_poured:
+        return {}
+    found = {}
+    for place, part in enumerate(composition):
+        measured = part.measured_in(version.batch_g)
+        if measured and not measured.is_sure:
+            low, high = (float(100 * end / version.batch_g) for end in (measured.low, measured.high))
+            found[place] = (low, high)
+    return found
+
+
+def _doubt(version: Version, composition: Composition, firmness: Firmness) -> Doubtful | None:
+    """Return the line to weigh once, where its measure leaves much open."""
+    if firmness.doubt is None:
+        return None
+    place, low, high = firmness.doubt
+    part = composition.parts[place]
+    measured = part.measured_in(version.batch_g)
+    return Doubtful(part, measured, low, high) if measured else None
 
 
 def usual_range(kind: Kind, layer: Layer, members: Sequence[LineView]) -> tuple[float, float] | None:

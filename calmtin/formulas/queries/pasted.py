@@ -2,18 +2,25 @@
 
 from __future__ import annotations
 
+import hashlib
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
 
+from calmtin.common.notation import notation_in_force
+from calmtin.common.templatetags.calm import grams, weight
 from calmtin.core.composition import WHOLE
 from calmtin.core.data.loader import drops_per_ml, synonyms
 from calmtin.core.errors import CalmTinError, EmptyFormula
+from calmtin.core.limits import BATCH_G, WEIGHT_G
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.measured import Measured
 from calmtin.core.process.weighing import share_out
-from calmtin.core.recipe.reader import RecipeLine, Unresolved, read_recipe, weigh_as
-from calmtin.core.units import read_number
+from calmtin.core.recipe.boxes import read_grams
+from calmtin.core.recipe.measures import Weight
+from calmtin.core.recipe.reader import RecipeLine, Remark, Unresolved, read_recipe, weigh_as
 from calmtin.pantry.adapters import shelf_for
 
 LEAVE_OUT = "leave out"
@@ -22,9 +29,14 @@ FINEST = Decimal("0.001")
 
 @dataclass(frozen=True)
 class PastedRow:
-    """One line of the recipe: what was read and what stands now."""
+    """One line of the recipe: what was read and what stands now.
 
-    place: int
+    `key` follows the text, not the place. `shown` is what its box shows until somebody types
+    something else; `news` says that the line was read anew. `remark` is what a line says of
+    the whole, which is no material.
+    """
+
+    key: str
     text: str
     material: Material | None
     grams: Decimal | None
@@ -35,14 +47,21 @@ class PastedRow:
     offers: list[Material]
     problem: str
     typed_grams: str
+    shown: str
+    news: str = ""
+    remark: str = ""
     percent: tuple[float, float, float] | None = None
 
     @property
     def is_settled(self) -> bool:
         """Whether it needs nothing more."""
-        return self.is_left_out or (
-            self.material is not None and self.grams is not None and not self.problem
-        )
+        settled = self.material is not None and self.grams is not None and not self.problem
+        return bool(self.is_left_out or self.remark or settled)
+
+    @property
+    def is_kept(self) -> bool:
+        """Whether it goes into the draft."""
+        return self.is_settled and not self.is_left_out and not self.remark
 
     @property
     def is_wide(self) -> bool:
@@ -52,19 +71,26 @@ class PastedRow:
 
 @dataclass(frozen=True)
 class Pasted:
-    """The whole recipe."""
+    """The whole recipe; `asks_batch` where percent stand beside measures and no batch is stated."""
 
     rows: list[PastedRow]
+    asks_batch: bool = False
+    batch_problem: str = ""
 
     @property
     def is_settled(self) -> bool:
         """Whether it can become a draft."""
-        return all(row.is_settled for row in self.rows) and any(not row.is_left_out for row in self.rows)
+        return all(row.is_settled for row in self.rows) and bool(self.kept) and not self.batch_problem
+
+    @property
+    def is_news(self) -> bool:
+        """Whether a line was read that the maker has not seen yet."""
+        return any(row.news for row in self.rows)
 
     @property
     def kept(self) -> list[PastedRow]:
         """The rows that go into the draft."""
-        return [row for row in self.rows if row.is_settled and not row.is_left_out]
+        return [row for row in self.rows if row.is_kept]
 
     @property
     def batch_g(self) -> Decimal:
@@ -85,64 +111,141 @@ class Pasted:
         exact[-1] = WHOLE - sum(exact[:-1], Decimal(0))
         return list(zip(grams, share_out(exact, FINEST), strict=True))
 
-    def typed(self) -> list[str]:
-        """Return what was written for each line of `percents`."""
-        words: dict[str, list[str]] = {}
+    def measured(self) -> list[Measured | None]:
+        """Return how each line of `percents` was measured, with the range that leaves."""
+        rows: dict[str, list[PastedRow]] = {}
         for row in self.kept:
             if row.material is not None:
-                words.setdefault(row.material.slug, []).append(row.text)
-        return [" + ".join(texts) for texts in words.values()]
+                rows.setdefault(row.material.slug, []).append(row)
+        return [
+            Measured.of(
+                " + ".join(row.text for row in same)[:200],
+                *(
+                    float(sum(value))
+                    for value in zip(*((r.grams, r.low, r.high) for r in same), strict=True)
+                ),
+            )
+            for same in rows.values()
+        ]
 
 
 def read_pasted(user: Any, text: str, settled: Mapping[str, str]) -> Pasted:
     """Read `text` against the maker's shelf, with what the form settled for each line.
 
-    `settled` holds material_N ("leave out" or a slug) and grams_N for line N.
+    `settled` holds material_KEY ("leave out" or a slug), grams_KEY and, as it was shown
+    before, was_KEY for the line whose text has that key; `batch` for percentages.
     """
-    shelf = shelf_for(user)
-    recipe = read_recipe(text, shelf, synonyms=synonyms(), drops_per_ml=drops_per_ml())
-    rows = [_row(place, item, shelf, settled) for place, item in enumerate(recipe.items)]
-    return Pasted(_with_percents(rows))
-
-
-def _row(place: int, item: RecipeLine | Unresolved, shelf: Shelf, settled: Mapping[str, str]) -> PastedRow:
-    read = item if isinstance(item, RecipeLine) else None
-    chosen = settled.get(f"material_{place}", read.material if read else "")
-    typed = settled.get(f"grams_{place}", f"{read.weight.grams:.2f}" if read else "")
-    weight = read.weight if read else None
-    if read is None and chosen in shelf:
-        weight = weigh_as(item.text, shelf[chosen], drops_per_ml=drops_per_ml().get(chosen))
-        if weight and not typed:
-            typed = f"{weight.grams:.2f}"
-    problem = "" if read or chosen else item.reason if isinstance(item, Unresolved) else ""
-    grams = None
-    is_left_out = chosen == LEAVE_OUT
-    if not is_left_out and chosen and not problem:
+    shelf, batch_g, problem = shelf_for(user), None, ""
+    if settled.get("batch", "").strip():
         try:
-            grams = read_number(typed, name="The weight", low=0, high=50_000, unit="g", places=2)
+            batch_g = read_grams(
+                settled["batch"],
+                name="The batch",
+                low=BATCH_G[0],
+                high=BATCH_G[1],
+                notation=notation_in_force(),
+            )
         except CalmTinError as refused:
             problem = refused.sentence
-    as_read = weight is not None and grams is not None and f"{grams:.2f}" == f"{weight.grams:.2f}"
-    low, high = (weight.low, weight.high) if weight and as_read else (float(grams or 0),) * 2
-    slugs = [read.material, *(c.slug for c in read.others)] if read else [c.slug for c in item.choices]  # type: ignore[union-attr]
+    recipe = read_recipe(
+        text,
+        shelf,
+        synonyms=synonyms(),
+        drops_per_ml=drops_per_ml(),
+        notation=notation_in_force(),
+        batch_g=None if batch_g is None else float(batch_g),
+    )
+    seen: Counter[str] = Counter()
+    rows = []
+    for item in recipe.items:
+        key = hashlib.sha256(item.text.encode()).hexdigest()[:10]
+        seen[key] += 1
+        rows.append(_row(f"{key}{seen[key]}", item, shelf, settled))
+    asks = any(isinstance(i, Unresolved) and "which batch" in i.reason for i in recipe.items)
+    return Pasted(_with_percents(rows), asks or bool(settled.get("batch", "").strip()), problem)
+
+
+def _row(
+    key: str, item: RecipeLine | Unresolved | Remark, shelf: Shelf, settled: Mapping[str, str]
+) -> PastedRow:
+    if isinstance(item, Remark):
+        words = f"the whole batch, {weight(Decimal(repr(round(item.batch_g, 2))))}"
+        return PastedRow(key, item.text, None, None, 0.0, 0.0, False, "", [], "", "", "", remark=words)
+    read = item if isinstance(item, RecipeLine) else None
+    was_read = settled.get("read", "")
+    is_new = bool(was_read) and f"was_{key}" not in settled
+    chosen = settled.get(f"material_{key}") or (read.material if read else "")
+    weighed = _weighed(item, shelf, chosen)
+    fresh = "" if weighed is None else grams(Decimal(repr(round(weighed.grams, 2))))
+    was = settled.get(f"was_{key}", fresh)
+    typed = settled.get(f"grams_{key}", fresh)
+    if typed == was:
+        # Nobody typed anything: what is read now stands, the batch or the material may be another.
+        typed = fresh
+    news = "read anew" if is_new else f"was {was}" if was != fresh and typed == fresh and was else ""
+    problem = item.reason if isinstance(item, Unresolved) and not chosen else ""
+    weight_g = None
+    is_left_out = chosen == LEAVE_OUT
+    if not is_left_out and chosen and not problem:
+        weight_g, problem = _grams(typed, shelf.get(chosen))
+    as_read = weighed is not None and weight_g is not None and typed == fresh
+    if as_read and weighed is not None:
+        weight_g = Decimal(repr(round(weighed.grams, 2)))
+    low, high = (weighed.low, weighed.high) if weighed and as_read else (float(weight_g or 0),) * 2
+    slugs = [read.material, *(c.slug for c in read.others)] if read else []
+    slugs += [c.slug for c in item.choices] if isinstance(item, Unresolved) else []
     return PastedRow(
-        place=place,
+        key=key,
         text=item.text,
         material=shelf.get(chosen),
-        grams=grams,
-        low=low,
-        high=high,
+        grams=weight_g,
+        low=min(low, float(weight_g or 0)),
+        high=max(high, float(weight_g or 0)),
         is_left_out=is_left_out,
-        question=read.question if read and as_read else "",
+        question=read.question if read and as_read and chosen == read.material else "",
         offers=[shelf[slug] for slug in dict.fromkeys(slugs)],
         problem=problem,
         typed_grams=typed,
+        shown=fresh,
+        news=news,
     )
+
+
+def _weighed(item: RecipeLine | Unresolved, shelf: Shelf, chosen: str) -> Weight | None:
+    """Return what a line weighs as the material that was chosen for it."""
+    if isinstance(item, RecipeLine) and (
+        chosen == item.material or item.stated.unit in ("part", "percent") or chosen not in shelf
+    ):
+        return item.weight
+    if chosen not in shelf:
+        return None
+    return weigh_as(
+        item.text,
+        shelf[chosen],
+        drops_per_ml=drops_per_ml().get(chosen),
+        notation=notation_in_force(),
+    )
+
+
+def _grams(typed: str, material: Material | None) -> tuple[Decimal | None, str]:
+    try:
+        drops = drops_per_ml().get(material.slug) if material else None
+        read = read_grams(
+            typed,
+            name="The weight",
+            high=WEIGHT_G[1],
+            material=material,
+            drops_per_ml=drops,
+            notation=notation_in_force(),
+        )
+    except CalmTinError as refused:
+        return None, refused.sentence
+    return read, ""
 
 
 def _with_percents(rows: list[PastedRow]) -> list[PastedRow]:
     """Add each kept row's percent of the whole with the range that the measures leave."""
-    kept = [row for row in rows if row.is_settled and not row.is_left_out and row.grams is not None]
+    kept = [row for row in rows if row.is_kept and row.grams is not None]
     total = float(sum(row.grams for row in kept if row.grams is not None))
     low, high = sum(row.low for row in kept), sum(row.high for row in kept)
     found = []

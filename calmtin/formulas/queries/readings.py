@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Literal, cast
@@ -16,6 +17,7 @@ from calmtin.core.engine.blend import Blend, blend
 from calmtin.core.engine.feel import Feel, feels
 from calmtin.core.engine.firmness import SKIN_C, flow_point_c, read, set_point_c, why_not
 from calmtin.core.engine.ladder import rung_word
+from calmtin.core.engine.measures import Doubt, doubts_of, widened
 from calmtin.core.materials import Material
 from calmtin.core.process.grain import SCHOOLS, Cooling, GrainRisk, grain_risk
 from calmtin.formulas.models import Formula, Version
@@ -68,7 +70,8 @@ class Firmness:
     """Everything read off the engine for one composition, as it will be used: whipped where it is.
 
     `in_pot` is the rung in the room before whipping, where it is whipped; `after_day` the
-    rung a day after the pour, where that differs from what it comes to in two weeks.
+    rung a day after the pour, where that differs from what it comes to in two weeks. `doubt`
+    is the place of the part whose measure leaves most open, and the rungs that it may give.
     """
 
     overrun: float
@@ -79,6 +82,7 @@ class Firmness:
     places: list[AtTemperature]
     small_ladders: list[SmallLadder]
     hold: Hold | None
+    doubt: tuple[int, float, float] | None
     feels: tuple[Feel, ...]
     solid_pct: float
     yield_value: float
@@ -113,8 +117,12 @@ def firmness_of(
     *,
     overrun: float = 0.0,
     pins: list[Pin] | None = None,
+    spans: Mapping[int, tuple[float, float]] | None = None,
 ) -> Firmness | Unpredicted:
-    """Return the firmness of masses of materials at this bench, or why there is none."""
+    """Return the firmness of masses of materials at this bench, or why there is none.
+
+    `spans` holds, by place, the least and most mass of a part that was measured and not weighed.
+    """
     if not any(mass > 0 for _, mass in parts):
         return Unpredicted("Nothing in it has any weight yet.")
     blended = blend(parts)
@@ -124,14 +132,17 @@ def firmness_of(
     kind, n = formula.kind_facts, len(places)
     # One grid: the places, the kind's own hot day, and the curve.
     hot_c = bench.hot_c if kind.hold_c is None else kind.hold_c
-    reading = read(blended, np.concatenate([[c for _, c in places], [hot_c], CURVE_C]), overrun=overrun)
+    temps = np.concatenate([[c for _, c in places], [hot_c], CURVE_C])
+    reading = read(blended, temps, overrun=overrun)
+    doubts = doubts_of(parts, spans or {}, temps, overrun=overrun)
+    low, high = widened(reading, doubts)
     at = [
         AtTemperature(
             name,
             temp_c,
             float(reading.rung[i]),
-            float(reading.low[i]),
-            float(reading.high[i]),
+            float(low[i]),
+            float(high[i]),
             rung_word(float(reading.rung[i])),
         )
         for i, (name, temp_c) in enumerate(places)
@@ -159,6 +170,7 @@ def firmness_of(
             for place in at
         ],
         hold=hold,
+        doubt=_worst(doubts, room_at),
         feels=feels(blended, bench.room_c),
         solid_pct=float(reading.solid_pct[room_at]),
         yield_value=float(reading.yield_value[room_at]),
@@ -168,8 +180,8 @@ def firmness_of(
         curve=softening_curve(
             list(CURVE_C),
             list(reading.rung[n + 1 :]),
-            list(reading.low[n + 1 :]),
-            list(reading.high[n + 1 :]),
+            list(low[n + 1 :]),
+            list(high[n + 1 :]),
             places=[(place.temp_c, temp(place.temp_c, unit), place.name) for place in at],
             here_c=bench.room_c,
             flow_c=flow_c,
@@ -179,6 +191,13 @@ def firmness_of(
             hold=(hold.temp_c, hold.wanted) if hold else None,
         ),
     )
+
+
+def _worst(doubts: list[Doubt], at: int) -> tuple[int, float, float] | None:
+    """Return the measured part that leaves most open at one temperature, if that is worth saying."""
+    told = [(doubt.place, float(doubt.low[at]), float(doubt.high[at])) for doubt in doubts]
+    worst = max(told, key=lambda one: one[2] - one[1], default=None)
+    return worst if worst and worst[2] - worst[1] > WORTH_SAYING else None
 
 
 def preview(

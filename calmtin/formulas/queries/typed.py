@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
+
+from calmtin.common.notation import notation_in_force
+from calmtin.common.templatetags.calm import one, weight
+from calmtin.core.composition import Composition, Part
 from calmtin.core.data.loader import drops_per_ml, synonyms
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.recipe.doses import Dose, read_dose
 from calmtin.core.recipe.matching import name_material
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 
 
@@ -14,7 +20,53 @@ def material_named(words: str, shelf: Shelf) -> Material:
     return name_material(words, shelf, synonyms())
 
 
-def dose_typed(version: Version, material: Material, text: str) -> Dose:
-    """Return what was typed as a dose of a material in a version's batch; raises `CalmTinError`."""
+def dose_typed(material: Material, text: str) -> Dose:
+    """Return what was typed as a dose of a material; raises `CalmTinError`."""
     drops = drops_per_ml().get(material.slug)
-    return read_dose(text, material, batch_g=version.batch_g, drops_per_ml=drops)
+    return read_dose(text, material, drops_per_ml=drops, notation=notation_in_force())
+
+
+def what_it_does(version: Version, shelf: Shelf, text: str, *, key: str = "", name: str = "") -> str:
+    """Say what a dose will do to the pot before it is kept, of the line `key` or of a new material.
+
+    Raises `CalmTinError` as keeping it would.
+    """
+    composition = composition_of(version, shelf)
+    if key:
+        part = composition[key]
+    else:
+        material = material_named(name, shelf)
+        part = Part("+", material, Decimal(0))
+        composition = Composition.of([*composition.parts, part], overrun=composition.overrun)
+    dose = dose_typed(part.material, text)
+    on_top = part.is_on_top if dose.on_top is None else dose.on_top
+    if dose.measured is None:
+        return _of_percent(composition, part, dose.percent or Decimal(0), version, on_top=on_top)
+    measured = dose.measured
+    changed, batch_g = composition.in_pot(part.key, measured.grams, version.batch_g, on_top=on_top)
+    now = weight(measured.grams)
+    span = "" if measured.is_sure else f" ({weight(measured.low)} to {weight(measured.high)})"
+    if len(composition) == 1:
+        return f"{now}{span} in the pot: all there is in it so far."
+    return (
+        f"{now}{span} in the pot, {one(changed[part.key].percent)} %. The others keep their weight; "
+        f"the batch becomes {weight(batch_g)}."
+    )
+
+
+def _of_percent(
+    composition: Composition, part: Part, value: Decimal, version: Version, *, on_top: bool
+) -> str:
+    if len(composition) == 1:
+        return f"100 %, {weight(version.batch_g)}: the first line takes the whole batch."
+    changed = composition.given(part.key, value, on_top=on_top)
+    grams = weight(changed[part.key].grams_in(version.batch_g))
+    if on_top:
+        return f"{grams} on top; the base gives way as a whole, the batch stays {weight(version.batch_g)}."
+    balancing = next((p for p in changed if p.is_balancing), None)
+    if balancing is None:
+        return f"{grams} of a batch of {weight(version.batch_g)}."
+    return (
+        f"{grams}; {balancing.material.in_words} goes to {one(balancing.percent)} %, "
+        f"the batch stays {weight(version.batch_g)}."
+    )

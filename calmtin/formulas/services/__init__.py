@@ -19,11 +19,13 @@ from calmtin.formulas.services.lifecycle import (
 from calmtin.formulas.services.lines import (
     add_line,
     balance_with,
+    confirm_weight,
     fit_scents,
     remove_line,
     set_all,
     set_lock,
     set_percent,
+    set_weight,
     trade,
 )
 from calmtin.formulas.services.proposals import apply_lines
@@ -37,6 +39,7 @@ __all__ = [
     "balance_with",
     "branch",
     "bring_back",
+    "confirm_weight",
     "delete_draft",
     "find_line",
     "fit_scents",
@@ -54,6 +57,7 @@ __all__ = [
     "set_percent",
     "set_process",
     "set_strength",
+    "set_weight",
     "settle",
     "start_formula",
     "start_next_version",

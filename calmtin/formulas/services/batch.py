@@ -8,17 +8,32 @@ from typing import Any
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G, OVERRUN_PCT, PERCENT, check
 from calmtin.core.process.grain import COOLINGS
+from calmtin.formulas.adapters import MEASURED, composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.services.drafts import edit, find_line
 
+CENT = Decimal("0.01")
+
 
 def set_batch(user: Any, version: Version, *, batch_g: Decimal, seen: int) -> Version:
-    """Choose the batch size that the grams are shown for."""
-    check(batch_g, BATCH_G, name="A batch", field="batch", unit="g")
-    with edit(user, version, seen) as (draft, _):
-        draft.batch_g = batch_g
-        draft.save(update_fields=["batch_g"])
+    """Choose the batch size that the grams are shown for; what was measured grows or shrinks along."""
+    with edit(user, version, seen) as (draft, shelf):
+        was = draft.batch_g
+        composition = composition_of(draft, shelf)
+        set_batch_of(draft, batch_g)
+        for line in draft.lines.all():
+            measured = composition[line.key].measured_in(was)
+            if measured and draft.batch_g != was:
+                line.measured = measured.scaled(draft.batch_g / was)
+                line.save(update_fields=MEASURED)
     return draft
+
+
+def set_batch_of(draft: Version, batch_g: Decimal) -> None:
+    """Write the batch of a draft that is being edited; refuse what no pot is."""
+    check(batch_g, BATCH_G, name="A batch", field="batch", unit="g")
+    draft.batch_g = batch_g.quantize(CENT)
+    draft.save(update_fields=["batch_g"])
 
 
 def set_process(user: Any, version: Version, *, cooling: str, overrun_pct: int, seen: int) -> Version:

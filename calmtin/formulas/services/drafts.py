@@ -19,6 +19,7 @@ from django.utils import timezone
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
+from calmtin.formulas.adapters import MEASURED
 from calmtin.formulas.models import Formula, Line, Step, Version
 from calmtin.formulas.services.balancing import settle
 from calmtin.formulas.services.lifecycle import start_next_version
@@ -35,7 +36,7 @@ _OF_LINE = (
     "is_balancing",
     "is_locked",
     "on_top_pct",
-    "typed",
+    *MEASURED,
     "alcohol_pct",
     "alcohol_typed",
 )

@@ -17,6 +17,7 @@ from calmtin.core.composition import MOST_LINES
 from calmtin.core.data.loader import kinds
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
 from calmtin.core.limits import BATCH_G, PERCENT, check, check_text
+from calmtin.core.measured import Measured
 from calmtin.formulas.models import Acknowledgement, Audience, Formula, Line, Version, new_key
 from calmtin.formulas.services.balancing import hold
 from calmtin.pantry.adapters import shelf_for
@@ -32,12 +33,12 @@ def start_formula(
     audience: str = "",
     sees_sun: bool = True,
     lines: list[tuple[str, Decimal]] | None = None,
-    typed: list[str] | None = None,
+    measured: list[Measured | None] | None = None,
     batch_g: Decimal | None = None,
 ) -> Formula:
     """Start a formula with its first draft, holding `lines` (slug, percent) if given.
 
-    `typed` keeps beside each line what was written for it.
+    `measured` keeps beside each line how its amount was measured.
 
     The largest liquid oil, or else the largest line, balances to 100.
     """
@@ -60,8 +61,9 @@ def start_formula(
     if len(lines or []) > MOST_LINES:
         raise DoesNotAddUp(f"A formula holds up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
     for position, (slug, percent) in enumerate(lines or []):
-        words = typed[position][:200] if typed else ""
-        version.lines.create(position=position, material=shelf[slug].slug, percent=percent, typed=words)
+        line = Line(version=version, position=position, material=shelf[slug].slug, percent=percent)
+        line.measured = measured[position] if measured else None
+        line.save()
     if lines:
         hold(version, shelf)
     return formula

@@ -11,13 +11,14 @@ from calmtin.core.cautions.ceilings import fitted_scents
 from calmtin.core.composition import MOST_LINES, THOUSANDTH
 from calmtin.core.data.loader import ceilings, scent_facts
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
-from calmtin.core.limits import BATCH_G, PERCENT, check
-from calmtin.formulas.adapters import composition_of, keep_doses
-from calmtin.formulas.models import Version
+from calmtin.core.limits import PERCENT, check
+from calmtin.core.materials import Shelf
+from calmtin.core.measured import Measured
+from calmtin.formulas.adapters import MEASURED, composition_of, keep_doses
+from calmtin.formulas.models import Line, Version
 from calmtin.formulas.services.balancing import hold
+from calmtin.formulas.services.batch import set_batch_of
 from calmtin.formulas.services.drafts import EditedElsewhere, edit, find_line
-
-CENT = Decimal("0.01")
 
 
 def set_percent(
@@ -28,21 +29,58 @@ def set_percent(
     percent: Decimal,
     seen: int,
     on_top: bool | None = None,
-    typed: str = "",
 ) -> Version:
     """Give one line its percentage; the balancing line takes up the difference.
 
     `on_top` makes it percent of the base: then the base keeps its proportions and
-    gives way as a whole. None leaves the line as it is in this. `typed` keeps what
-    was written for it, where that was a measure.
+    gives way as a whole. None leaves the line as it is in this.
     """
     check(percent, PERCENT, name="A percentage", field="percent", unit="%")
     with edit(user, version, seen) as (draft, shelf):
         line = find_line(draft, key)
-        line.typed = typed[:200]
-        line.save(update_fields=["typed"])
+        line.measured = None
+        line.save(update_fields=MEASURED)
         on_top = line.is_on_top if on_top is None else on_top
         keep_doses(draft, composition_of(draft, shelf).given(key, percent, on_top=on_top))
+    return draft
+
+
+def set_weight(
+    user: Any, version: Version, *, key: str, measured: Measured, seen: int, on_top: bool | None = None
+) -> Version:
+    """Give one line its weight in the pot: the others keep their grams, batch and percentages follow.
+
+    `on_top` and None as in `set_percent`. What was measured stays beside the line with its
+    range, for as long as it says what the line weighs.
+    """
+    with edit(user, version, seen) as (draft, shelf):
+        line = find_line(draft, key)
+        _weigh(draft, shelf, line, measured, on_top=line.is_on_top if on_top is None else on_top)
+    return draft
+
+
+def _weigh(draft: Version, shelf: Shelf, line: Line, measured: Measured, *, on_top: bool) -> None:
+    composition = composition_of(draft, shelf)
+    changed, batch_g = composition.in_pot(line.key, measured.grams, draft.batch_g, on_top=on_top)
+    if not any(part.is_balancing for part in changed):
+        changed = changed.balanced_by_largest()
+    set_batch_of(draft, batch_g)
+    line.measured = measured
+    line.save(update_fields=MEASURED)
+    keep_doses(draft, changed)
+
+
+def confirm_weight(user: Any, version: Version, *, key: str, seen: int) -> Version:
+    """Take the weight of a measured line as it stands for known: it leaves no range any more."""
+    with edit(user, version, seen) as (draft, shelf):
+        line, part = find_line(draft, key), composition_of(draft, shelf)[key]
+        measured = part.measured_in(draft.batch_g)
+        if measured is None:
+            raise CalmTinError(
+                "This line has no measure any more that could be confirmed.", field="percent"
+            )
+        line.measured = Measured(measured.words, measured.grams, measured.grams, measured.grams)
+        line.save(update_fields=MEASURED)
     return draft
 
 
@@ -58,10 +96,7 @@ def set_all(user: Any, version: Version, *, amounts: dict[str, Decimal], unit: s
             raise EditedElsewhere("The formula has other lines by now. Type them again.", field="revision")
         keep_doses(draft, composition.of_amounts(amounts))
         if unit == "g":
-            total = sum(amounts.values(), Decimal(0))
-            check(total, BATCH_G, name="A batch", field="amounts", unit="g")
-            draft.batch_g = total.quantize(CENT)
-            draft.save(update_fields=["batch_g"])
+            set_batch_of(draft, sum(amounts.values(), Decimal(0)))
     return draft
 
 
@@ -125,13 +160,17 @@ def add_line(
     version: Version,
     *,
     slug: str,
-    percent: Decimal,
     seen: int,
+    percent: Decimal | None = None,
+    measured: Measured | None = None,
     on_top: bool = False,
-    typed: str = "",
 ) -> Version:
-    """Add a material, in percent of all or of the base; the first one balances at 100 %."""
-    check(percent, PERCENT, name="A percentage", field="percent", unit="%")
+    """Add a material, in percent of all or of the base, or as much of it as was measured.
+
+    The first one is 100 % and balances; measured, it is the batch.
+    """
+    if percent is not None:
+        check(percent, PERCENT, name="A percentage", field="percent", unit="%")
     with edit(user, version, seen) as (draft, shelf):
         count = draft.lines.count()
         if count >= MOST_LINES:
@@ -147,12 +186,13 @@ def add_line(
                 field="material",
                 material=slug,
             )
-        line = draft.lines.create(
-            position=next_position(draft), material=slug, percent=Decimal(0), typed=typed[:200]
-        )
+        line = draft.lines.create(position=next_position(draft), material=slug, percent=Decimal(0))
+        if measured is not None:
+            _weigh(draft, shelf, line, measured, on_top=on_top)
+            return draft
         composition = composition_of(draft, shelf)
         if count:
-            composition = composition.given(line.key, percent, on_top=on_top)
+            composition = composition.given(line.key, percent or Decimal(0), on_top=on_top)
         else:
             composition = composition.balanced_by(line.key).balanced()
         keep_doses(draft, composition)

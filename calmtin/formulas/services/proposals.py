@@ -8,6 +8,7 @@ from typing import Any
 from calmtin.core.composition import MOST_LINES, WHOLE
 from calmtin.core.errors import DoesNotAddUp
 from calmtin.core.limits import PERCENT, check
+from calmtin.formulas.adapters import MEASURED
 from calmtin.formulas.models import Version
 from calmtin.formulas.services.balancing import hold
 from calmtin.formulas.services.drafts import EditedElsewhere, edit
@@ -49,9 +50,10 @@ def apply_lines(
                 )
             elif slug:
                 line = lines[key]
-                line.typed = line.typed if (line.material, line.percent) == (slug, percent) else ""
+                if (line.material, line.percent) != (slug, percent):
+                    line.measured = None
                 line.material, line.percent = shelf[slug].slug, percent
-                line.save(update_fields=["material", "percent", "typed"])
+                line.save(update_fields=["material", "percent", *MEASURED])
             else:
                 lines[key].delete()
         hold(draft, shelf)

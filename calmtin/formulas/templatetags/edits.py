@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from django import template
@@ -12,6 +13,20 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
 register = template.Library()
+
+
+@register.simple_tag(takes_context=True)
+def dose_told(context: Context, key: str = "", was: str = "") -> SafeString:
+    """What lets a box for a dose say, while it is typed, what it will do; without a key, of a new line."""
+    version = context["view"].version
+    return format_html(
+        ' hx-get="{}" hx-trigger="input changed delay:300ms" hx-target="#will-{}" hx-swap="innerHTML"'
+        ' hx-sync="this:replace" hx-include="{}" hx-vals="{}"',
+        reverse("formulas:dose_told", args=[version.formula_id, version.number]),
+        key or "add",
+        "this" if key else "#add-material, this",
+        json.dumps({"key": key, "was": was}),
+    )
 
 
 @register.simple_block_tag(takes_context=True)

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Any
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect
-from django.views.decorators.http import require_POST
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
@@ -21,7 +22,7 @@ from calmtin.formulas.forms.lines import (
     StrengthForm,
 )
 from calmtin.formulas.models import Version
-from calmtin.formulas.queries.typed import dose_typed, material_named
+from calmtin.formulas.queries.typed import dose_typed, material_named, what_it_does
 from calmtin.formulas.views.shared import edit_with, version_of
 from calmtin.pantry.adapters import shelf_for
 
@@ -32,12 +33,45 @@ def line_percent(request: HttpRequest, pk: int, number: int, key: str) -> HttpRe
 
     form = DoseForm(request.POST)
 
-    def values(version: Version) -> dict[str, Any]:
-        material = shelf_for(request.user)[services.find_line(version, key).material]
-        dose = dose_typed(version, material, form.cleaned_data["percent"])
-        return {"key": key, "percent": dose.percent, "on_top": dose.on_top, "typed": dose.typed}
+    def give(user: Any, version: Version, *, seen: int) -> Version:
+        material = shelf_for(user)[services.find_line(version, key).material]
+        dose = dose_typed(material, form.cleaned_data["percent"])
+        told: dict[str, Any] = {"key": key, "on_top": dose.on_top, "seen": seen}
+        if dose.measured is not None:
+            return services.set_weight(user, version, measured=dose.measured, **told)
+        return services.set_percent(user, version, percent=dose.percent or Decimal(0), **told)
 
-    return edit_with(request, pk, number, services.set_percent, place=key, form=form, values=values)
+    return edit_with(request, pk, number, give, place=key, form=form)
+
+
+@require_safe
+def dose_told(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Say what a dose will do, while it is typed; nothing for one that stands there already."""
+    version, form = version_of(request, pk, number), DoseForm(request.GET)
+    said, wrong = "", ""
+    text = (form.cleaned_data["percent"] if form.is_valid() else "").strip()
+    if text and text != request.GET.get("was", ""):
+        try:
+            said = what_it_does(
+                version,
+                shelf_for(request.user),
+                text,
+                key=request.GET.get("key", ""),
+                name=request.GET.get("material", ""),
+            )
+        except (CalmTinError, StopIteration) as refused:
+            wrong = str(refused)
+    return render(request, "formulas/_will.html", {"said": said, "wrong": wrong})
+
+
+@require_POST
+def line_confirm(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Take what a measured line weighs for known."""
+
+    def values(_: Version) -> dict[str, Any]:
+        return {"key": key}
+
+    return edit_with(request, pk, number, services.confirm_weight, place=key, values=values)
 
 
 @require_POST
@@ -45,14 +79,14 @@ def line_add(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Add a material; an empty dose means 0."""
     form = AddLineForm(request.POST)
 
-    def values(version: Version) -> dict[str, Any]:
+    def values(_: Version) -> dict[str, Any]:
         material = material_named(form.cleaned_data["material"], shelf_for(request.user))
-        dose = dose_typed(version, material, form.cleaned_data["percent"] or "0")
+        dose = dose_typed(material, form.cleaned_data["percent"] or "0")
         return {
             "slug": material.slug,
             "percent": dose.percent,
             "on_top": bool(dose.on_top),
-            "typed": dose.typed,
+            "measured": dose.measured,
         }
 
     return edit_with(request, pk, number, services.add_line, place="add", form=form, values=values)

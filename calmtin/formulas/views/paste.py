@@ -25,13 +25,13 @@ def paste(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             pasted = read_pasted(request.user, form.cleaned_data["text"], request.POST)
-            if "make" in request.POST and pasted.is_settled:
+            if "make" in request.POST and pasted.is_settled and not pasted.is_news:
                 made = services.start_formula(
                     request.user,
                     name=form.cleaned_data["name"] or "Pasted recipe",
                     kind=form.cleaned_data["kind"] or "firm_salve",
                     lines=pasted.percents(),
-                    typed=pasted.typed(),
+                    measured=pasted.measured(),
                     batch_g=pasted.batch_g,
                     request_key=key_of(request),
                 )

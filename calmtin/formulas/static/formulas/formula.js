@@ -6,7 +6,8 @@ const bench = document.getElementById("main");
 const nudge = (input, event) => {
   const size = event.altKey ? 5 : event.shiftKey ? 0.1 : 0.5;
   const now = Number.parseFloat(input.value.replace(",", "."));
-  if (!/^\s*\+?[\d.,]+\s*$/.test(input.value) || Number.isNaN(now) || input.readOnly) return;
+  const fixed = input.readOnly || input.classList.contains("balances");
+  if (!/^\s*\+?[\d.,]+\s*$/.test(input.value) || Number.isNaN(now) || fixed) return;
   const next = Math.min(100, Math.max(0, now + (event.key === "ArrowUp" ? size : -size)));
   const onTop = input.value.trim().startsWith("+") ? "+" : "";
   input.value = onTop + String(Math.round(next * 1000) / 1000);

@@ -1,0 +1,39 @@
+"""Read and write amounts as the bench of whoever is signed in does."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from django.http import HttpRequest, HttpResponse
+from django.utils.formats import get_format
+from django.utils.translation.trans_real import parse_accept_lang_header
+
+from calmtin.accounts.queries import bench_of
+from calmtin.common.notation import notation_of
+from calmtin.core.recipe.notation import USUAL, Notation
+
+
+class BenchNotation:
+    """Put a bench's notation in force for its requests; it is looked up when the first box asks."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Answer with the notation of the maker in force."""
+
+        def find() -> Notation:
+            if not request.user.is_authenticated:
+                return USUAL
+            return bench_of(request.user).notation(decimal_comma=writes_comma(request))
+
+        with notation_of(find):
+            return self.get_response(request)
+
+
+def writes_comma(request: HttpRequest) -> bool:
+    """Return whether the browser's first language writes decimals with a comma."""
+    languages = parse_accept_lang_header(request.headers.get("Accept-Language", ""))
+    if not languages:
+        return False
+    return bool(get_format("DECIMAL_SEPARATOR", lang=languages[0][0].partition("-")[0]) == ",")
