@@ -32,6 +32,19 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
     room_c = NumberField(label="The room", low=-40, high=180, places=1)
     hot_c = NumberField(label="The hot day", low=-40, high=180, places=1)
 
+    decimal_comma = forms.TypedChoiceField(
+        label="Decimals",
+        required=False,
+        empty_value=None,
+        coerce=lambda value: value == "True",
+        choices=[
+            ("", "as this browser’s language does"),
+            ("False", "1.5, and 1,000 is a thousand"),
+            ("True", "1,5, and 1.000 is a thousand"),
+        ],
+        widget=forms.RadioSelect,
+    )
+
     class Meta:
         model = Bench
         fields = [
@@ -42,11 +55,14 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
             "hot_c",
             "temperature_unit",
             "scale_step",
+            "decimal_comma",
+            "cups",
             "letter_keys",
         ]
         widgets = {
             "temperature_unit": forms.RadioSelect,
             "scale_step": forms.RadioSelect,
+            "cups": forms.RadioSelect,
         }
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:

@@ -9,13 +9,17 @@ from django import forms
 from django.forms.renderers import TemplatesSetting
 
 from calmtin.common.degrees import in_unit
-from calmtin.core.errors import CalmTinError, UnreadableNumber
+from calmtin.common.notation import notation_in_force, scale_weight, weights_told
+from calmtin.core.data.loader import drops_per_ml
+from calmtin.core.errors import CalmTinError
+from calmtin.core.materials import Material
+from calmtin.core.recipe.boxes import read_grams, read_ml
 from calmtin.core.units import read_number
 
 
 def refuse(form: forms.BaseForm, refused: CalmTinError) -> None:
     """Say a service's refusal at the field that it is about, or above the form where there is none."""
-    said = in_unit(refused.sentence, getattr(form, "unit", "C"))
+    said = weights_told(in_unit(refused.sentence, getattr(form, "unit", "C")))
     form.add_error(refused.field if refused.field in form.fields else None, said)
 
 
@@ -26,8 +30,10 @@ class Styled(forms.BaseForm):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        for field in self.fields.values():
+        for name, field in self.fields.items():
             field.widget.attrs.setdefault("class", _style(field))
+            if isinstance(field, WeightField):
+                field.keep(self.get_initial_for_field(field, name))
             # A browser's memory of other forms is no help at the bench.
             if type(field.widget) is forms.TextInput and "username" not in self.fields:
                 field.widget.attrs.setdefault("autocomplete", "off")
@@ -82,13 +88,72 @@ class NumberField(forms.CharField):
         if not text and not self.required:
             return None
         try:
-            return read_number(
-                text,
-                name=self.subject,
-                low=self.low,
-                high=self.high,
-                unit=self.unit,
-                places=self.places,
-            )
-        except UnreadableNumber as refused:
+            return self.read(text)
+        except CalmTinError as refused:
             raise forms.ValidationError(refused.sentence) from refused
+
+    def read(self, text: str) -> Decimal:
+        """Return what `text` says; raises `CalmTinError` with what to type instead."""
+        return read_number(
+            text,
+            name=self.subject,
+            low=self.low,
+            high=self.high,
+            unit=self.unit,
+            places=self.places,
+            notation=notation_in_force(),
+        )
+
+
+class VolumeField(NumberField):
+    """A volume in ml, typed in any unit of volume."""
+
+    def __init__(self, *, low: float = 0.0, high: float, **kwargs: Any) -> None:
+        super().__init__(low=low, high=high, unit="ml", places=2, **kwargs)
+
+    def read(self, text: str) -> Decimal:
+        """Return the ml that `text` says."""
+        notation = notation_in_force()
+        return read_ml(text, name=self.subject, low=self.low, high=self.high, notation=notation)
+
+
+def weighs(form: forms.BaseForm, name: str, material: Material) -> None:
+    """Let the box `name` of a form take spoons, cups and drops of one material too."""
+    cast(WeightField, form.fields[name]).material = material
+
+
+class WeightField(NumberField):
+    """A weight in grams, typed in any unit; a bare number is in the unit of the bench's scale.
+
+    `material`, once a form has set it, lets spoons, cups and drops be weighed too.
+    """
+
+    material: Material | None = None
+
+    def __init__(self, *, low: float = 0.0, high: float, **kwargs: Any) -> None:
+        super().__init__(low=low, high=high, unit="g", places=2, **kwargs)
+        self.kept: Decimal | None = None
+
+    def keep(self, grams: Any) -> None:
+        """Show a weight that is there; a box that is left as it was shown means it to the letter."""
+        self.kept = None if grams in (None, "") else Decimal(str(grams))
+        self.label = f"{self.label}, {notation_in_force().scale_unit}"
+
+    def prepare_value(self, value: Any) -> Any:
+        """Show grams in the unit of the bench's scale; what was typed stays as it was typed."""
+        return value if value is None or isinstance(value, str) else scale_weight(value)
+
+    def read(self, text: str) -> Decimal:
+        """Return the grams that `text` says."""
+        if self.kept is not None and text == scale_weight(self.kept):
+            return self.kept
+        drops = drops_per_ml().get(self.material.slug) if self.material else None
+        return read_grams(
+            text,
+            name=self.subject,
+            low=self.low,
+            high=self.high,
+            material=self.material,
+            drops_per_ml=drops,
+            notation=notation_in_force(),
+        )

@@ -2,18 +2,44 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+from decimal import Decimal
 
+from calmtin.common.numbers import CENT, plain
 from calmtin.core.recipe.notation import USUAL, Notation
+from calmtin.core.units import OUNCE_G
 
+_GRAMS = re.compile(r"(?<![\w.])(\d[\d,]*(?:\.\d+)?) g\b(?!/)")
 _in_force: ContextVar[Callable[[], Notation]] = ContextVar("notation", default=lambda: USUAL)
 
 
 def notation_in_force() -> Notation:
     """Return the notation of the maker at work; the usual one where nobody is signed in."""
     return _in_force.get()()
+
+
+def scale_weight(grams: Decimal | float) -> str:
+    """Write grams in the unit of the bench's scale: in the steps they came in, or in ounces.
+
+    >>> scale_weight(Decimal("4.80")), scale_weight(250.0)
+    ('4.8', '250')
+    """
+    exact = grams if isinstance(grams, Decimal) else Decimal(repr(grams))
+    if notation_in_force().scale_unit == "g":
+        return plain(exact)
+    ounces = exact / OUNCE_G
+    fine = abs(ounces) < 1 and ounces != ounces.quantize(CENT)
+    return plain(ounces.quantize(Decimal("0.001") if fine else CENT))
+
+
+def weights_told(text: str) -> str:
+    """Return a sentence of the core with its grams in the unit of the bench's scale."""
+    if notation_in_force().scale_unit == "g":
+        return text
+    return _GRAMS.sub(lambda found: f"{scale_weight(Decimal(found[1].replace(',', '')))} oz", text)
 
 
 @contextmanager

@@ -8,9 +8,10 @@ from typing import Any
 from django import forms
 from django.core.validators import MaxValueValidator, MinValueValidator
 
-from calmtin.common.fields import NumberField, Styled, offer
+from calmtin.common.fields import NumberField, Styled, VolumeField, WeightField, offer, weighs
 from calmtin.core.data.loader import library
 from calmtin.core.limits import FIRST_DAY, LAST_DAY
+from calmtin.core.materials import Material
 from calmtin.core.recipe.measures import FORMS
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 from calmtin.pantry.models import GROUP_CHOICES, Infusion, Lot, OwnContainer, OwnMaterial
@@ -192,7 +193,7 @@ class LotForm(Styled, forms.Form):
 class CorrectLotForm(Styled, forms.Form):
     """What was typed for a purchase, put right, and why."""
 
-    amount_g = NumberField(label="Bought, g", low=0.01, high=1_000_000, unit="g", places=2)
+    amount_g = WeightField(label="Bought", low=0.01, high=1_000_000)
     price = NumberField(label="Price", high=100_000, places=2, required=False)
     bought_on = date_field("Bought on", required=True)
     best_before = date_field("Best before")
@@ -202,11 +203,10 @@ class CorrectLotForm(Styled, forms.Form):
         label="Why", max_length=100, error_messages={"required": "Say why: a slip, the wrong unit."}
     )
 
-    @classmethod
-    def of(cls, lot: Lot) -> CorrectLotForm:
-        """Return the form filled in with `lot`."""
-        names = [name for name in cls.base_fields if name != "reason"]
-        return cls(initial={name: getattr(lot, name) for name in names}, prefix="fix")
+    def __init__(self, data: Any, *, lot: Lot, material: Material) -> None:
+        names = [name for name in self.base_fields if name != "reason"]
+        super().__init__(data, initial={name: getattr(lot, name) for name in names}, prefix="fix")
+        weighs(self, "amount_g", material)
 
 
 class VoidLotForm(Styled, forms.Form):
@@ -222,19 +222,23 @@ class VoidLotForm(Styled, forms.Form):
 class ReweighForm(Styled, forms.Form):
     """What the scale says is left of a lot, and why it differs."""
 
-    actual = NumberField(label="What is left, g", high=1_000_000, unit="g", places=2)
+    actual = WeightField(label="What is left", high=1_000_000)
     reason = forms.CharField(
         max_length=200, error_messages={"required": "Say why: spilled, given away, scale was off."}
     )
+
+    def __init__(self, *args: Any, material: Material, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        weighs(self, "actual", material)
 
 
 class ContainerForm(Styled, forms.Form):
     """A container of the maker's own, its size typed or weighed with water."""
 
     name = forms.CharField(max_length=80, error_messages={"required": "Give the container a name."})
-    brim_ml = NumberField(label="Holds to the brim, ml", low=0.1, high=20_000, places=2, required=False)
-    empty_g = NumberField(label="Weighs empty, g", high=20_000, places=2, required=False)
-    full_g = NumberField(label="Weighs full of water, g", high=40_000, places=2, required=False)
+    brim_ml = VolumeField(label="Holds to the brim, ml", low=0.1, high=20_000, required=False)
+    empty_g = WeightField(label="Weighs empty", high=20_000, required=False)
+    full_g = WeightField(label="Weighs full of water", high=40_000, required=False)
     usual_level_pct = NumberField(label="Usually filled to, %", low=5, high=100, places=1, initial="95")
     cavities = NumberField(label="Cavities, for a mould", low=1, high=200, places=0, initial="1")
     on_hand = NumberField(label="On hand", high=100_000, places=0, required=False)
@@ -279,9 +283,9 @@ class InfusionForm(Styled, forms.Form):
     """A dried herb in oil."""
 
     herb = forms.CharField(label="Dried herb", max_length=80, error_messages={"required": "Which herb?"})
-    herb_g = NumberField(label="Herb, g", low=0.1, high=10_000, places=2)
+    herb_g = WeightField(label="Herb", low=0.1, high=10_000)
     oil = forms.ChoiceField()
-    oil_g = NumberField(label="Oil, g", low=1, high=50_000, places=2)
+    oil_g = WeightField(label="Oil", low=1, high=50_000)
     method = forms.ChoiceField(choices=Infusion.Method.choices, widget=forms.RadioSelect, initial="cold")
     started_on = date_field("Started on", required=True)
     is_dried = forms.BooleanField(
@@ -299,13 +303,13 @@ class InfusionForm(Styled, forms.Form):
 class StrainForm(Styled, forms.Form):
     """What came out of an infusion."""
 
-    recovered_g = NumberField(label="Oil recovered, g", low=0.1, high=50_000, places=2)
+    recovered_g = WeightField(label="Oil recovered", low=0.1, high=50_000)
     strained_on = date_field("Strained on", required=True)
 
 
 class RenderForm(Styled, forms.Form):
     """Raw comb in, clean wax out."""
 
-    raw_g = NumberField(label="Raw comb, g", low=0.1, high=100_000, places=2)
-    clean_g = NumberField(label="Clean wax, g", low=0.1, high=100_000, places=2)
+    raw_g = WeightField(label="Raw comb", low=0.1, high=100_000)
+    clean_g = WeightField(label="Clean wax", low=0.1, high=100_000)
     done_on = date_field("Done on", required=True)

@@ -8,8 +8,9 @@ from typing import Any, cast
 from django import forms
 
 from calmtin.accounts.models import Bench
-from calmtin.common.fields import NumberField, Styled, offer
+from calmtin.common.fields import NumberField, Styled, VolumeField, WeightField, offer, weighs
 from calmtin.core.engine.ladder import LADDER
+from calmtin.core.materials import Material
 from calmtin.core.process.fill import MOST_CONTAINERS
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 from calmtin.pours.models import Check
@@ -42,18 +43,19 @@ class FillForm(Styled, forms.Form):
 class GramsForm(forms.Form):
     """What the scale said."""
 
-    grams = NumberField(high=50_000, unit="g", places=2)
+    grams = WeightField(high=50_000)
 
-    def __init__(self, *args: Any, name: str, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, material: Material, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        cast(NumberField, self.fields["grams"]).subject = name
+        weighs(self, "grams", material)
+        cast(WeightField, self.fields["grams"]).subject = material.label
 
 
 class CorrectWeightForm(Styled, forms.Form):
     """What a weight of a closed sheet should have said, and why."""
 
     line = forms.ChoiceField(label="Of")
-    grams = NumberField(high=50_000, unit="g", places=2, label="It was, g", subject="A weight")
+    grams = WeightField(high=50_000, label="It was", subject="A weight")
     reason = forms.CharField(
         label="Why",
         max_length=200,
@@ -91,22 +93,18 @@ class CheckForm(Styled, forms.Form):
     overrun = NumberField(
         high=300.0, unit="%", places=0, required=False, label="% more volume", subject="The gain in volume"
     )
-    jar_ml = NumberField(
+    jar_ml = VolumeField(
         low=1.0,
         high=20_000.0,
-        unit="ml",
-        places=1,
         required=False,
         label="Jar holds, ml",
         subject="The jar",
     )
-    jar_g = NumberField(
+    jar_g = WeightField(
         low=0.5,
         high=20_000.0,
-        unit="g",
-        places=2,
         required=False,
-        label="Filling, g",
+        label="Filling",
         subject="The filling",
     )
 

@@ -33,7 +33,7 @@ class Pour(Owned):
     level = models.FloatField(help_text="fill level, 0 to 1")
     loss = models.FloatField(help_text="share that stays in the pot, 0 to 1")
     batch_g = models.DecimalField(max_digits=9, decimal_places=2)
-    scale_step_g = models.DecimalField(max_digits=4, decimal_places=2)
+    scale_step_g = models.DecimalField(max_digits=13, decimal_places=11)
     pour_c = models.FloatField(null=True, help_text="none where nothing in it sets")
     started_at = models.DateTimeField(default=timezone.now)
     poured_at = models.DateTimeField(null=True, blank=True)

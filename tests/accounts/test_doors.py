@@ -162,6 +162,7 @@ class Doors(Reads, TestCase):
             "hot_c": "48",
             "temperature_unit": "F",
             "scale_step": "0.1",
+            "cups": "us",
         }
         self.assertRedirects(self.client.post("/settings/", good), "/settings/")
         self.assertEqual(Bench.objects.get(user=user).cold_c, 6.5)

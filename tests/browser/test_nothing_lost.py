@@ -179,9 +179,8 @@ class Letters(BrowserCase):
             page.keyboard.press("Enter")
             self.settled()
             expect(page.locator(".line", has_text="Beeswax, yellow")).to_contain_text(typed)
-            self.assertAlmostEqual(
-                float(line(page, "Beeswax, yellow").input_value()), float(shown), delta=0.6
-            )
+            grams = page.locator(".line", has_text="Beeswax, yellow").locator(".line-grams").inner_text()
+            self.assertAlmostEqual(float(grams.removesuffix(" g")), float(shown), delta=0.06)
         self.assertNotIn("lock", page.url)
         expect(page.get_by_role("heading", name="Slipway foot balm")).to_be_visible()
 

@@ -274,6 +274,37 @@ class AllAtOnce(WithSalve):
         self.post("all/", unit="part", was="part", **boxes)
         self.assertEqual(self.percents(), before)
 
+    def test_another_unit_shows_what_was_typed(self) -> None:
+        keys = {line.material: line.key for line in self.version.lines.all()}
+        typed = {"beeswax_yellow": "1 oz", "coconut_rbd": "30", "olive_oil": "", "tocopherols_50": "1"}
+        boxes = {f"amount_{keys[slug]}": text for slug, text in typed.items()}
+        address = f"/formulas/{self.formula.pk}/v/1/all/"
+        shown = {}
+        for unit in ("oz", "part", "percent"):
+            form = self.client.get(address, {**boxes, "unit": unit, "was": "g"}).context["form"]
+            shown[unit] = [form[f"amount_{keys[slug]}"].value() for slug in typed]
+        self.assertEqual(shown["oz"], ["1", "1.058", "", "0.035"])
+        self.assertEqual(shown["part"], ["4.78", "5.05", "", "0.17"])
+        self.assertEqual(shown["percent"], ["47.77", "50.55", "", "1.68"])
+
+    def test_new_lines_beside_the_others_and_what_is_wrong_with_them(self) -> None:
+        new = {"material_0": "cocoa butter", "amount_0": "1 oz", "material_1": "", "amount_1": "3"}
+        address, boxes = f"/formulas/{self.formula.pk}/v/1/all/", {"unit": "g", "was": "g", **new}
+        page = self.client.get(address, boxes)
+        self.assertContains(page, "Of what?")
+        self.send_new(boxes | {"amount_1": "", "material_1": "olive oil"}, "is in the formula already")
+        self.post("all/", **boxes | {"amount_1": "", "material_1": ""}, **self.as_shown())
+        self.version.refresh_from_db()
+        self.assertEqual(self.version.batch_g, Decimal("128.35"))
+        self.assertEqual(self.line("cocoa_butter").measured_in_batch.words, "1 oz")
+
+    def as_shown(self) -> dict[str, str]:
+        form = self.client.get(f"/formulas/{self.formula.pk}/v/1/all/").context["form"]
+        return {f"amount_{key}": text for key, text in form.shown.items()}
+
+    def send_new(self, boxes: dict[str, str], words: str) -> None:
+        self.assertContains(self.post("all/", **boxes, **self.as_shown()), words)
+
     def test_refused_with_everything_kept(self) -> None:
         before = self.percents()
         page = self.send("g", beeswax_yellow="lots", coconut_rbd="7")

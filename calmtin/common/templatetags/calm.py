@@ -10,8 +10,8 @@ from django.utils.html import format_html
 
 from calmtin.common.actions import Action, actions_at
 from calmtin.common.degrees import in_unit
-from calmtin.common.notation import notation_in_force
-from calmtin.common.numbers import CENT
+from calmtin.common.notation import notation_in_force, scale_weight
+from calmtin.common.numbers import plain
 from calmtin.core.recipe.notation import ScaleUnit
 from calmtin.core.units import OUNCE_G, celsius_to_fahrenheit
 
@@ -53,18 +53,6 @@ def scale_unit() -> ScaleUnit:
     return notation_in_force().scale_unit
 
 
-def _ounces(exact: Decimal) -> str:
-    """Write grams in ounces: to a hundredth, or to a thousandth below one."""
-    ounces = exact / OUNCE_G
-    places = "0.001" if abs(ounces) < 1 and ounces != ounces.quantize(CENT) else "0.01"
-    return _short(ounces.quantize(Decimal(places)))
-
-
-def _short(exact: Decimal) -> str:
-    text = f"{exact:f}"
-    return text.rstrip("0").rstrip(".") if "." in text else text
-
-
 @register.filter
 def weight(value: Any) -> str:
     """Write grams with their unit, as the bench's scale shows them: "12.4 g" or "0.44 oz"."""
@@ -84,7 +72,7 @@ def grams(value: Any) -> str:
         return ""
     exact = Decimal(str(value))
     if scale_unit() == "oz":
-        return _ounces(exact)
+        return scale_weight(exact)
     places = Decimal("0.01") if exact != exact.quantize(Decimal("0.1")) and exact < 10 else Decimal("0.1")
     return f"{exact.quantize(places):f}"
 
@@ -124,8 +112,16 @@ def normal(value: Any) -> str:
     """Write grams in the steps they came in: "4.8", "12", "0.25"; nothing for None. Or in ounces."""
     if value is None or value == "":
         return ""
+    return scale_weight(Decimal(str(value)))
+
+
+@register.filter
+def grams_as(value: Any, unit: str) -> str:
+    """Write grams with the unit that a page has chosen, whatever the scale's own is."""
     exact = Decimal(str(value))
-    return _ounces(exact) if scale_unit() == "oz" else _short(exact)
+    if unit == "oz":
+        return f"{plain((exact / OUNCE_G).quantize(Decimal('0.001')))} oz"
+    return f"{plain(exact.quantize(Decimal('0.01')))} g"
 
 
 @register.filter
@@ -135,7 +131,8 @@ def in_steps(value: Any, step: Any) -> str:
         return ""
     exact, smallest = Decimal(str(value)), Decimal(str(step))
     if scale_unit() == "oz":
-        exact, smallest = exact / OUNCE_G, (smallest / OUNCE_G).quantize(Decimal("0.001"))
+        exact, smallest = exact / OUNCE_G, smallest / OUNCE_G
+    smallest = smallest.quantize(Decimal("0.001") if scale_unit() == "oz" else Decimal("0.01"))
     return f"{exact.quantize(smallest.normalize()):f}"
 
 

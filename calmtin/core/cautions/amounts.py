@@ -48,13 +48,14 @@ def too_small_rule(case: Case) -> Iterator[Caution]:
         for m, p in case.lines
         if too_small(case.batch_g * Decimal(repr(round(p, 6))) / 100, case.scale_step_g)
     ]
+    step = f"{round(case.scale_step_g, 3).normalize():f}"
     if small:
         yield Caution(
             "note",
             "too_small",
             "",
             f"Too little for your scale: {', '.join(small)}",
-            f"In {case.batch_g.normalize():f} g, a step of {case.scale_step_g} g is over a tenth of it.",
+            f"In {case.batch_g.normalize():f} g, a step of {step} g is over a tenth of it.",
             "Make a bigger batch, or weigh it on a finer scale.",
             "A tenth of a part is one step of the scale.",
         )

@@ -6,18 +6,21 @@ The same grammar that reads a pasted line reads a box. What a box cannot use it 
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from decimal import Decimal
+from typing import NoReturn
 
 from calmtin.core.errors import CalmTinError, UnreadableNumber
 from calmtin.core.limits import RECIPE_LINE_CHARS, check_text
 from calmtin.core.materials import Material
+from calmtin.core.measured import Measured
 from calmtin.core.recipe.grammar import Amount, Phrase, read_phrase
-from calmtin.core.recipe.measures import Form, is_weight, size_of, to_weight
+from calmtin.core.recipe.measures import Form, Unit, Weight, is_weight, size_of, to_weight
 from calmtin.core.recipe.notation import USUAL, Notation
 from calmtin.core.recipe.reader import stated_of
 from calmtin.core.units import in_span
 
-_SHARES = (None, "part", "percent")
+Drops = tuple[float, float, float]
 
 
 def read_grams(
@@ -26,11 +29,9 @@ def read_grams(
     name: str,
     low: float = 0.0,
     high: float,
-    places: int = 2,
     material: Material | None = None,
-    drops_per_ml: tuple[float, float, float] | None = None,
+    drops_per_ml: Drops | None = None,
     notation: Notation = USUAL,
-    field: str = "grams",
 ) -> Decimal:
     """Return the grams in a box for a weight: "29.8", "2 oz", "1 lb 4 oz", "½ tsp" of `material`.
 
@@ -40,22 +41,44 @@ def read_grams(
     >>> read_grams("1 lb 4 oz", name="The batch", high=50_000)
     Decimal('566.99')
     """
-    grams = _grams_of(material, drops_per_ml)
-    return _read(
-        text, name, (low, high), places, notation, field, unit="g", bare=notation.scale_unit, to=grams
-    )
+    return read_measured(
+        text,
+        name=name,
+        low=low,
+        high=high,
+        material=material,
+        drops_per_ml=drops_per_ml,
+        notation=notation,
+    ).grams
 
 
-def read_ml(
+def read_measured(
     text: str,
     *,
     name: str,
     low: float = 0.0,
     high: float,
-    places: int = 2,
+    material: Material | None = None,
+    drops_per_ml: Drops | None = None,
     notation: Notation = USUAL,
-    field: str = "ml",
-) -> Decimal:
+) -> Measured:
+    """Return what `read_grams` reads with the range that a measure leaves, and its words.
+
+    A number that stands alone has no words.
+
+    >>> read_measured("12", name="The wax", high=50_000).words
+    ''
+    """
+    box = _Box(name, (low, high), notation, "g", notation.scale_unit)
+    weight, is_alone = box.read(text, _grams_of(material, drops_per_ml))
+    grams = box.within(weight.grams)
+    least, most = (
+        Decimal(repr(value)).quantize(grams) for value in (min(weight.low, high), min(weight.high, high))
+    )
+    return Measured("" if is_alone else " ".join(text.split()), grams, min(least, grams), max(most, grams))
+
+
+def read_ml(text: str, *, name: str, low: float = 0.0, high: float, notation: Notation = USUAL) -> Decimal:
     """Return the millilitres in a box for a volume: "60", "60 ml", "2 fl oz", "½ cup".
 
     Raises `UnreadableNumber`: a weight has no volume of its own, and "oz" may be either.
@@ -63,57 +86,62 @@ def read_ml(
     >>> read_ml("2 fl oz", name="It", high=1000)
     Decimal('59.15')
     """
-    return _read(text, name, (low, high), places, notation, field, unit="ml", bare="ml", to=_ml_of)
+    box = _Box(name, (low, high), notation, "ml", "ml")
+    return box.within(box.read(text, _ml_of)[0].grams)
 
 
-def _read(
-    text: str,
-    name: str,
-    span: tuple[float, float],
-    places: int,
-    notation: Notation,
-    field: str,
-    *,
-    unit: str,
-    bare: str,
-    to: Callable[[Amount, Form | None], float],
-) -> Decimal:
-    check_text(text, RECIPE_LINE_CHARS, name=name, field=field)
-    cleaned = " ".join(text.split())
-    if not cleaned:
-        raise UnreadableNumber(
-            f"{name} is empty. Type it in {unit}, from {span[0]:g} to {span[1]:g} {unit}.", field=field
-        )
-    phrase = read_phrase(cleaned.removeprefix("+"), notation)
-    said = cleaned[:20]
-    if phrase.is_minus or cleaned.startswith(("-", "−")):
-        raise UnreadableNumber(
-            f"{name} cannot be below {span[0]:g}. Leave the minus sign out.", field=field, limit=span[0]
-        )
-    if phrase.asides or phrase.strength:
-        raise UnreadableNumber(f"“{said}” is no amount. Type {name} in {unit}.", field=field)
-    if not phrase.amounts or phrase.stray or phrase.words:
-        raise UnreadableNumber(
-            f"“{said}” is not a number that can be read here. Type {name} in {unit}, such as 29.8 or 2 oz."
-            if unit == "g"
-            else f"“{said}” is not a number that can be read here. Type {name} in {unit}, such as 60.",
-            field=field,
-        )
-    try:
-        value = to(_with_unit(phrase, bare), phrase.form)
-    except CalmTinError as refused:
-        raise UnreadableNumber(refused.sentence, field=field) from None
-    return in_span(Decimal(repr(value)), name=name, span=span, unit=unit, places=places, field=field)
+@dataclass(frozen=True, slots=True)
+class _Box:
+    """What a box is called and takes; `bare` is the unit of a number that stands alone."""
+
+    name: str
+    span: tuple[float, float]
+    notation: Notation
+    unit: str
+    bare: Unit
+
+    def read(self, text: str, to: Callable[[Amount, Form | None], Weight]) -> tuple[Weight, bool]:
+        """Return what `text` comes to, and whether it was a number alone."""
+        check_text(text, RECIPE_LINE_CHARS, name=self.name)
+        cleaned = " ".join(text.split())
+        such = "29.8 or 2 oz" if self.unit == "g" else "60 or 2 fl oz"
+        if not cleaned:
+            low, high = self.span
+            self._refuse(
+                f"{self.name} is empty. Type it in {self.unit}, from {low:g} to {high:g} {self.unit}."
+            )
+        phrase = read_phrase(cleaned.removeprefix("+"), self.notation)
+        if phrase.is_minus or cleaned.startswith(("-", "−")):
+            self._refuse(f"{self.name} cannot be below {self.span[0]:g}. Leave the minus sign out.")
+        if phrase.asides or phrase.strength:
+            self._refuse(f"“{cleaned[:20]}” is no amount. Type {self.name} in {self.unit}, such as {such}.")
+        if not phrase.amounts or phrase.stray or phrase.words:
+            self._refuse(
+                f"“{cleaned[:20]}” is not a number that can be read here. "
+                f"Type {self.name} in {self.unit}, such as {such}."
+            )
+        try:
+            amount = _with_unit(phrase, self.bare)
+            return to(amount, phrase.form), all(a.unit is None for a in phrase.amounts)
+        except CalmTinError as refused:
+            self._refuse(refused.sentence)
+
+    def within(self, value: float) -> Decimal:
+        """Return a value to a hundredth; refuse one outside the span of the box."""
+        exact = Decimal(repr(value))
+        return in_span(exact, name=self.name, span=self.span, unit=self.unit, places=2, field=self.unit)
+
+    def _refuse(self, sentence: str) -> NoReturn:
+        raise UnreadableNumber(sentence, field=self.unit)
 
 
-def _with_unit(phrase: Phrase, bare: str) -> Amount:
+def _with_unit(phrase: Phrase, bare: Unit) -> Amount:
     """Return the amount that counts; one that has no unit is in the box's own."""
     stated = stated_of(phrase.amounts)
     if stated.unit in ("part", "percent"):
         raise CalmTinError(f"“{stated.written}” is a share. Type a weight, such as 29.8 g or 2 oz.")
     if stated.unit is None:
-        value = stated.value
-        return Amount(value, stated.low, stated.high, bare, stated.written, stated.other)  # type: ignore[arg-type]
+        return Amount(stated.value, stated.low, stated.high, bare, stated.written, stated.other)
     if any(amount.unit is None for amount in phrase.amounts):
         raise CalmTinError(
             f"“{phrase.amounts[-1].written}” stands beside another amount. Type one of them."
@@ -122,12 +150,12 @@ def _with_unit(phrase: Phrase, bare: str) -> Amount:
 
 
 def _grams_of(
-    material: Material | None, drops_per_ml: tuple[float, float, float] | None
-) -> Callable[[Amount, Form | None], float]:
-    def grams(amount: Amount, form: Form | None) -> float:
+    material: Material | None, drops_per_ml: Drops | None
+) -> Callable[[Amount, Form | None], Weight]:
+    def grams(amount: Amount, form: Form | None) -> Weight:
         assert amount.unit is not None
         if is_weight(amount.unit):
-            return amount.value * size_of(amount.unit)[0]
+            return _of_size(amount, "by weight")
         if material is None:
             raise CalmTinError(
                 f"“{amount.written}” is a volume, and this is weighed. Type it in g, kg, oz or lb."
@@ -140,15 +168,22 @@ def _grams_of(
             drops_per_ml=drops_per_ml,
             low=amount.low,
             high=amount.high,
-        ).grams
+        )
 
     return grams
 
 
-def _ml_of(amount: Amount, _: Form | None) -> float:
+def _ml_of(amount: Amount, _: Form | None) -> Weight:
+    """Return a volume in ml, in the place of grams."""
     assert amount.unit is not None
     if amount.unit == "oz":
         raise CalmTinError(f"Ounces of weight or of volume? Type “{amount.value:g} fl oz” or millilitres.")
     if is_weight(amount.unit) or amount.unit in ("drop", "dropper", "squeeze", "capsule"):
         raise CalmTinError(f"“{amount.written}” is no volume. Type it in ml, fl oz or cups.")
-    return amount.value * size_of(amount.unit)[0]
+    return _of_size(amount, "by volume")
+
+
+def _of_size(amount: Amount, how: str) -> Weight:
+    assert amount.unit is not None
+    size, _ = size_of(amount.unit)
+    return Weight(amount.value * size, amount.low * size, amount.high * size, None, False, how)

@@ -5,20 +5,22 @@ from __future__ import annotations
 import csv
 import io
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
 
+from calmtin.common.notation import notation_in_force
 from calmtin.common.numbers import plain
 from calmtin.common.once import sent_once
-from calmtin.core.data.loader import library
+from calmtin.core.data.loader import drops_per_ml, library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import FILE_BYTES, check_day, check_text
-from calmtin.core.materials import GROUPS, Shelf
+from calmtin.core.materials import GROUPS, Material, Shelf
 from calmtin.core.own import own_material
+from calmtin.core.recipe.boxes import read_grams
 from calmtin.core.units import read_number
 from calmtin.exchange.formats.spreadsheets import as_typed, no_formula
 from calmtin.pantry.adapters import shelf_for
@@ -138,11 +140,13 @@ def _outcome(number: int, row: dict[str, Any], shelf: Shelf, names: dict[str, st
     if slug not in shelf and slug not in names.values():
         raise CalmTinError(f"There is no material called “{cells['material'][:40]}”.")
     check_text(cells.get("note", ""), 200, name="“note” of a lot")
-    amount_g = _number(cells, "amount_g", high=1_000_000, low=0.01)
+    # A material that an earlier row of this file brings is not on the shelf yet: its lots are weighed.
+    amount_g = _weight(cells["amount_g"], "amount_g", shelf.get(slug), low=0.01)
+    left = cells.get("left_g", "")
     facts = {
         "material": slug,
         "amount_g": amount_g,
-        "left_g": _number(cells, "left_g", high=1_000_000, required=False),
+        "left_g": _weight(left, "left_g", shelf.get(slug)) if left else None,
         "price": _number(cells, "price", high=100_000, required=False),
         "bought_on": _day(cells, "bought_on", required=True),
         "best_before": _day(cells, "best_before"),
@@ -205,7 +209,20 @@ def _number(
     text = cells.get(column, "")
     if not text and not required:
         return None
-    return read_number(text, name=f"“{column}”", low=low, high=high, places=PLACES.get(column, 2))
+    places = PLACES.get(column, 2)
+    return read_number(
+        text, name=f"“{column}”", low=low, high=high, places=places, notation=notation_in_force()
+    )
+
+
+def _weight(text: str, column: str, material: Material | None, *, low: float = 0.0) -> Decimal:
+    """Return the grams in a cell, which may be typed as anywhere on the bench; a bare number is grams."""
+    drops = drops_per_ml().get(material.slug) if material else None
+    notation = replace(notation_in_force(), scale_unit="g")
+    name = f"“{column}”"
+    return read_grams(
+        text, name=name, low=low, high=1_000_000, material=material, drops_per_ml=drops, notation=notation
+    )
 
 
 def _day(cells: dict[str, str], column: str, *, required: bool = False) -> date | None:

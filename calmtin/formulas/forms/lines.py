@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django import forms
 
-from calmtin.common.fields import NumberField
+from calmtin.common.fields import NumberField, WeightField
 from calmtin.core.limits import DOSE_CHARS
 from calmtin.core.process.tincture import strength_pct
 from calmtin.formulas.models import cooling_choices
@@ -64,4 +64,4 @@ class StrengthForm(forms.Form):
 class BatchForm(forms.Form):
     """The batch size in grams."""
 
-    batch_g = NumberField(low=1.0, high=50_000.0, unit="g", places=2, label="The batch")
+    batch_g = WeightField(low=1.0, high=50_000.0, label="The batch")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from decimal import Decimal
 
 from calmtin.accounts.models import Bench
+from calmtin.common.notation import notation_in_force
 from calmtin.core.composition import Composition
 from calmtin.core.engine.trio import CORNERS
 from calmtin.core.errors import CalmTinError
@@ -24,7 +25,11 @@ def rescaled(
     held: frozenset[str],
 ) -> Proposal:
     """Return the formula with its groups rescaled to the shares in `boxes`."""
-    shares = [read_number(boxes[name], name="The share", high=100.0, unit="%") for name in TRIO_BOXES]
+    notation = notation_in_force()
+    shares = [
+        read_number(boxes[name], name="The share", high=100.0, unit="%", notation=notation)
+        for name in TRIO_BOXES
+    ]
     whole = sum(shares, Decimal(0))
     if whole <= 0:
         raise CalmTinError("The three shares are all 0. Give at least one of them more.", field="wax")

@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from decimal import Decimal
+from functools import partial
 
 from calmtin.accounts.models import Bench
+from calmtin.common.notation import notation_in_force, scale_weight
 from calmtin.core.cautions.case import Caution
 from calmtin.core.cautions.ceilings import drops_of
 from calmtin.core.cautions.words import claim_in
 from calmtin.core.composition import WHOLE
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import BATCH_G
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.pots import PartDose, Portion, split_pot
 from calmtin.core.process.weighing import whole_steps
+from calmtin.core.recipe.boxes import read_grams
 from calmtin.core.recipe.measures import USUAL_DROPS
 from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
@@ -52,10 +56,11 @@ class PortionView:
 
 @dataclass(frozen=True)
 class PotView:
-    """A pot of base, split between the formula's finishes."""
+    """A pot of base, as typed and in g, split between the formula's finishes."""
 
     base: list[tuple[Material, Decimal]]
     pot: str
+    pot_g: Decimal
     portions: list[PortionView]
     problems: dict[str, str]
     taken_out: list[Finish]
@@ -73,16 +78,32 @@ def base_of(version: Version, shelf: Shelf) -> list[tuple[Material, Decimal]]:
     return [(part.material, part.percent * WHOLE / total) for part in base] if total else []
 
 
+def base_grams(version: Version, shelf: Shelf) -> Decimal:
+    """Return what the base of a version weighs in its batch; never nothing."""
+    base = composition_of(version, shelf).base
+    total = sum((part.percent for part in base), Decimal(0))
+    return version.batch_g * (total or WHOLE) / WHOLE
+
+
 def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, str]) -> PotView:
     """Return the pot as it was typed: its grams, and a share for each finish (1 unless told)."""
     base, finishes = base_of(version, shelf), _finishes(version, is_kept=True)
     parts = {f.pk: [(shelf[part.material], part.percent) for part in f.parts.all()] for f in finishes}
-    pot = typed.get("pot", f"{version.batch_g.normalize():f}")
+    pot = typed.get("pot", scale_weight(version.batch_g))
     boxes = {f.pk: typed.get(f"share_{f.pk}", "1") for f in finishes}
     problems: dict[str, str] = {}
-    grams = _read(problems, "pot", pot, "The pot", low=1.0, high=50_000.0)
+    notation = notation_in_force()
+    grams = _read(
+        problems,
+        "pot",
+        lambda: read_grams(pot, name="The pot", low=BATCH_G[0], high=BATCH_G[1], notation=notation),
+    )
     shares = {
-        pk: _read(problems, f"share_{pk}", text, "The share", low=0.0, high=1000.0)
+        pk: _read(
+            problems,
+            f"share_{pk}",
+            partial(read_number, text, name="The share", high=1000.0, notation=notation),
+        )
         for pk, text in boxes.items()
     }
     portions: list[Portion | None] = [None] * len(finishes)
@@ -121,7 +142,7 @@ def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, s
                 _cautions(finish, masses, total, version, bench),
             )
         )
-    return PotView(base, pot, views, problems, _finishes(version, is_kept=False))
+    return PotView(base, pot, grams, views, problems, _finishes(version, is_kept=False))
 
 
 def _cautions(
@@ -134,9 +155,9 @@ def _cautions(
     return found + ([claim] if claim else [])
 
 
-def _read(problems: dict[str, str], box: str, text: str, name: str, *, low: float, high: float) -> Decimal:
+def _read(problems: dict[str, str], box: str, read: Callable[[], Decimal]) -> Decimal:
     try:
-        return read_number(text, name=name, low=low, high=high)
+        return read()
     except CalmTinError as refused:
         problems[box] = refused.sentence
         return Decimal(0)

@@ -8,6 +8,7 @@ from decimal import Decimal
 
 from calmtin.accounts.models import Bench
 from calmtin.common.degrees import in_unit
+from calmtin.common.notation import weights_told
 from calmtin.common.templatetags.calm import percent
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.cautions.rules import all_cautions
@@ -237,12 +238,15 @@ def cautions_for(
 
 
 def _in_unit(caution: Caution, unit: str) -> Caution:
+    def told(text: str) -> str:
+        return weights_told(in_unit(text, unit))
+
     return replace(
         caution,
-        title=in_unit(caution.title, unit),
-        words=in_unit(caution.words, unit),
-        instead=in_unit(caution.instead, unit),
-        rule=in_unit(caution.rule, unit),
+        title=told(caution.title),
+        words=told(caution.words),
+        instead=told(caution.instead),
+        rule=told(caution.rule),
     )
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from calmtin.accounts.models import Bench
+from calmtin.common.notation import notation_in_force
 from calmtin.core.engine.ladder import to_rungs
 from calmtin.core.engine.trio import Trio, triangle, trio_of, trio_yield_values
 from calmtin.core.errors import CalmTinError
@@ -49,7 +50,11 @@ def trio_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, 
     if any(name in typed for name in TRIO_BOXES):
         try:
             proposal = rescaled(version, composition, bench, boxes, held)
-            shares = [float(read_number(boxes[name], name=name, high=100.0)) for name in TRIO_BOXES]
+            notation = notation_in_force()
+            shares = [
+                float(read_number(boxes[name], name=name, high=100.0, notation=notation))
+                for name in TRIO_BOXES
+            ]
             here = (shares[0] / sum(shares), shares[1] / sum(shares), shares[2] / sum(shares))
         except CalmTinError as refused:
             problem = refused.sentence

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from decimal import ROUND_FLOOR, Decimal
 from typing import Any
 
@@ -84,19 +85,38 @@ def confirm_weight(user: Any, version: Version, *, key: str, seen: int) -> Versi
     return draft
 
 
-def set_all(user: Any, version: Version, *, amounts: dict[str, Decimal], unit: str, seen: int) -> Version:
-    """Give every line its amount at once, in grams, parts or percent; together they are the whole.
+def set_all(
+    user: Any,
+    version: Version,
+    *,
+    amounts: dict[str, Decimal],
+    is_weighed: bool,
+    seen: int,
+    measured: Mapping[str, Measured | None] | None = None,
+    added: Sequence[tuple[str, Decimal, Measured | None]] = (),
+) -> Version:
+    """Give every line its amount at once, by weight, in parts or percent; together they are the whole.
 
-    Grams make the batch as large as their sum. Raises `DoesNotAddUp` where a locked
+    Weights, g, make the batch as large as their sum. `added` are new lines, by slug; `measured`
+    says of lines that were typed how they were measured. Raises `DoesNotAddUp` where a locked
     line would move.
     """
     with edit(user, version, seen) as (draft, shelf):
-        composition = composition_of(draft, shelf)
-        if set(amounts) != {part.key for part in composition}:
+        if set(amounts) != {line.key for line in draft.lines.all()}:
             raise EditedElsewhere("The formula has other lines by now. Type them again.", field="revision")
-        keep_doses(draft, composition.of_amounts(amounts))
-        if unit == "g":
+        amounts, known = dict(amounts), dict(measured or {})
+        for slug, amount, how in added:
+            line = _new_line(draft, shelf, slug)
+            amounts[line.key], known[line.key] = amount, how
+        composition = composition_of(draft, shelf).of_amounts(amounts)
+        if not any(part.is_balancing for part in composition):
+            composition = composition.balanced_by_largest()
+        if is_weighed:
             set_batch_of(draft, sum(amounts.values(), Decimal(0)))
+        for line in draft.lines.filter(key__in=known):
+            line.measured = known[line.key]
+            line.save(update_fields=MEASURED)
+        keep_doses(draft, composition)
     return draft
 
 
@@ -172,31 +192,35 @@ def add_line(
     if percent is not None:
         check(percent, PERCENT, name="A percentage", field="percent", unit="%")
     with edit(user, version, seen) as (draft, shelf):
-        count = draft.lines.count()
-        if count >= MOST_LINES:
-            raise DoesNotAddUp(
-                f"A formula holds up to {MOST_LINES} lines. Remove one before adding another.",
-                field="material",
-                limit=MOST_LINES,
-            )
-        material = shelf[slug]
-        if draft.lines.filter(material=slug).exists():
-            raise CalmTinError(
-                f"{material.label} is in the formula already. Change its line instead.",
-                field="material",
-                material=slug,
-            )
-        line = draft.lines.create(position=next_position(draft), material=slug, percent=Decimal(0))
+        line = _new_line(draft, shelf, slug)
         if measured is not None:
             _weigh(draft, shelf, line, measured, on_top=on_top)
             return draft
         composition = composition_of(draft, shelf)
-        if count:
+        if len(composition) > 1:
             composition = composition.given(line.key, percent or Decimal(0), on_top=on_top)
         else:
             composition = composition.balanced_by(line.key).balanced()
         keep_doses(draft, composition)
     return draft
+
+
+def _new_line(draft: Version, shelf: Shelf, slug: str) -> Line:
+    """Add a line of nothing yet; refuse one too many, and a material that is there."""
+    if draft.lines.count() >= MOST_LINES:
+        raise DoesNotAddUp(
+            f"A formula holds up to {MOST_LINES} lines. Remove one before adding another.",
+            field="material",
+            limit=MOST_LINES,
+        )
+    material = shelf[slug]
+    if draft.lines.filter(material=slug).exists():
+        raise CalmTinError(
+            f"{material.label} is in the formula already. Change its line instead.",
+            field="material",
+            material=slug,
+        )
+    return draft.lines.create(position=next_position(draft), material=slug, percent=Decimal(0))
 
 
 def next_position(draft: Version) -> int:

@@ -30,13 +30,15 @@ def all_at_once(request: HttpRequest, pk: int, number: int) -> HttpResponse:
                 request.user,
                 version,
                 amounts=form.amounts,
-                unit=form.unit,
+                is_weighed=form.is_weighed,
+                measured=form.measured,
+                added=[(material.slug, amount, how) for material, amount, how in form.added],
                 seen=seen_by(request),
             )
             return redirect("formulas:version", pk=pk, number=draft.number)
         except CalmTinError as refused:
             problem = refused.sentence
     context: dict[str, Any] = {"version": version, "formula": version.formula, "form": form}
-    context["problem"] = problem
+    context |= {"problem": problem, "choices": list(shelf.values())}
     context["firmness"], context["section"] = preview(version, form.weighed, bench_of(request.user))
     return page_or_fragment(request, "formulas/amounts.html", "formulas/_amounts.html", context)

@@ -16,7 +16,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
 from calmtin.formulas.forms.finishes import FinishForm
 from calmtin.formulas.models import Finish
-from calmtin.formulas.queries.finishes import pot_view
+from calmtin.formulas.queries.finishes import base_grams, pot_view
 from calmtin.formulas.views.shared import version_of
 from calmtin.pantry.adapters import shelf_for
 
@@ -25,7 +25,7 @@ from calmtin.pantry.adapters import shelf_for
 def finishes(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Show the pot split between the finishes as it is typed; POST adds a finish."""
     version, shelf = version_of(request, pk, number), shelf_for(request.user)
-    form = FinishForm(shelf, request.POST or None)
+    form = FinishForm(shelf, base_grams(version, shelf), request.POST or None)
     if request.method == "POST" and form.is_valid():
         try:
             services.add_finish(

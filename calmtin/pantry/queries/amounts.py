@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from decimal import Decimal
 
+from calmtin.common.notation import notation_in_force
+from calmtin.common.templatetags.calm import range_end
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.materials import Material
 from calmtin.core.recipe.reader import weigh_typed
@@ -21,8 +23,10 @@ class TypedWeight:
 
 def weight_typed(words: str, material: Material) -> TypedWeight:
     """Return the weight of a material that `words` say; raises `CalmTinError` where they say none."""
-    weight = weigh_typed(words, material, drops_per_ml=drops_per_ml().get(material.slug))
+    drops = drops_per_ml().get(material.slug)
+    weight = weigh_typed(words, material, drops_per_ml=drops, notation=notation_in_force())
     exact = weight.low == weight.high
-    span = "" if exact else f" ({weight.low:.0f} to {weight.high:.0f} g, {weight.how})"
+    unit = notation_in_force().scale_unit
+    span = "" if exact else f" ({range_end(weight.low)} to {range_end(weight.high)} {unit}, {weight.how})"
     grams = Decimal(repr(weight.grams)).quantize(Decimal("0.01"))
     return TypedWeight(grams, f"{words}{span}"[:120], span)

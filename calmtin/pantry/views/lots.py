@@ -22,8 +22,9 @@ def lot(request: HttpRequest, pk: int) -> HttpResponse:
     """Show a lot's ledger; POST corrects it by re-weighing."""
     found = Lot.objects.own_or_404(request.user, pk=pk)
     act = request.POST.get("act", "reweigh") if request.method == "POST" else ""
-    weighed = ReweighForm(request.POST if act == "reweigh" else None)
-    fixed = CorrectLotForm(request.POST, prefix="fix") if act == "fix" else CorrectLotForm.of(found)
+    material = shelf_for(request.user)[found.material]
+    weighed = ReweighForm(request.POST if act == "reweigh" else None, material=material)
+    fixed = CorrectLotForm(request.POST if act == "fix" else None, lot=found, material=material)
     void = VoidLotForm(request.POST if act == "void" else None, prefix="void")
     form = {"reweigh": weighed, "fix": fixed, "void": void}.get(act)
     if act == "restore" or (form is not None and form.is_valid()):
@@ -37,7 +38,7 @@ def lot(request: HttpRequest, pk: int) -> HttpResponse:
         found.refresh_from_db()
     context = {
         "lot": found,
-        "material": shelf_for(request.user)[found.material],
+        "material": material,
         "left": services.balance(found),
         "weighed": weighed,
         "fixed": fixed,

@@ -36,7 +36,7 @@ def pour(request: HttpRequest, pk: int) -> HttpResponse:
 def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
     """Save one reading of the scale."""
     line = WeighLine.objects.select_related("pour").own_or_404(request.user, pour_id=pk, position=position)
-    form = GramsForm(request.POST, name=shelf_for(request.user)[line.material].label)
+    form = GramsForm(request.POST, material=shelf_for(request.user)[line.material])
     problem = ""
     if not form.is_valid():
         problem = str(form.errors["grams"][0])

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import argparse
 import json
 from typing import Any
 
 from calmtin.core.data.loader import drops_per_ml, library, synonyms
-from calmtin.core.recipe.reader import read_recipe
+from calmtin.core.limits import BATCH_G
+from calmtin.core.recipe.boxes import read_grams
+from calmtin.core.recipe.grammar import Amount
+from calmtin.core.recipe.notation import Notation
+from calmtin.core.recipe.reader import Remark, read_recipe
 from calmtin.exchange.command import FileCommand
 
 
@@ -16,9 +21,30 @@ class Command(FileCommand):
     help = "Read a recipe in grams, cups, spoons, drops or parts and print its lines by weight as JSON."
     file_help = "a text file, one material a line, or - for standard input"
 
-    def answer(self, text: str, _: dict[str, Any], /) -> str:
+    def add_arguments(self, parser: argparse.ArgumentParser) -> None:
+        """Take a file, and what a bench would say of how it writes amounts."""
+        super().add_arguments(parser)
+        parser.add_argument("--comma", action="store_true", help="1,000 is one: decimals have a comma")
+        parser.add_argument("--cups", choices=["us", "imperial", "metric"], default="us", help="whose cups")
+        parser.add_argument("--batch", default="", help="what percentages are of, such as 200 g")
+
+    def answer(self, text: str, options: dict[str, Any], /) -> str:
         """Return the recipe's lines with their weights, and what is left to settle."""
-        recipe = read_recipe(text, library(), synonyms=synonyms(), drops_per_ml=drops_per_ml())
+        notation = Notation(options["comma"], options["cups"])
+        batch_g = None
+        if options["batch"]:
+            low, high = BATCH_G
+            batch_g = float(
+                read_grams(options["batch"], name="The batch", low=low, high=high, notation=notation)
+            )
+        recipe = read_recipe(
+            text,
+            library(),
+            synonyms=synonyms(),
+            drops_per_ml=drops_per_ml(),
+            notation=notation,
+            batch_g=batch_g,
+        )
         return json.dumps(
             {
                 "lines": [
@@ -26,12 +52,27 @@ class Command(FileCommand):
                         "text": line.text,
                         "material": line.material,
                         "grams": round(line.weight.grams, 2),
-                        "grams_low": round(line.weight.low, 2),
-                        "grams_high": round(line.weight.high, 2),
+                        "low_g": round(line.weight.low, 2),
+                        "high_g": round(line.weight.high, 2),
+                        "stated": _stated(line.stated),
+                        "question": line.question,
                     }
                     for line in recipe.lines
                 ],
-                "unresolved": [item.text for item in recipe.unresolved],
+                "unresolved": [{"text": item.text, "reason": item.reason} for item in recipe.unresolved],
+                "about_the_batch": [
+                    {"text": item.text, "batch_g": round(item.batch_g, 2)}
+                    for item in recipe.items
+                    if isinstance(item, Remark)
+                ],
             },
             ensure_ascii=False,
         )
+
+
+def _stated(amount: Amount) -> dict[str, Any]:
+    """Return what was written: its number, the range where one was written, and its unit."""
+    told: dict[str, Any] = {"number": round(amount.value, 6), "unit": amount.unit}
+    if amount.low != amount.high:
+        told |= {"low": round(amount.low, 6), "high": round(amount.high, 6)}
+    return told
