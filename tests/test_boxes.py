@@ -110,7 +110,7 @@ class EveryBox(Reads, TestCase):
     def paste_grams_box(self, phrase: str) -> Decimal:
         page = self.client.post("/formulas/paste/", {"text": "5 g beeswax"})
         key = page.context["pasted"].rows[0].key
-        boxes = {f"grams_{key}": phrase, f"was_{key}": "5.0", "read": "yes"}
+        boxes = {f"grams_{key}": phrase, f"was_{key}": "5.0", "shown": "yes"}
         page = self.client.post("/formulas/paste/", {"text": "5 g beeswax", **boxes})
         return page.context["pasted"].rows[0].grams
 

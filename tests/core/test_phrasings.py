@@ -173,6 +173,9 @@ class Whole(TestCase):
         groups = {
             "3 g plantasol preservative": ("other", "water_bearing"),
             "2 g oceanic fragrance": ("scent",),
+            "1 tsp strawberry flavour oil": ("scent",),
+            "10 g ground oatmeal": ("powder",),
+            "5 drops cedarwood": ("scent",),
         }
         for text, group in groups.items():
             (item,) = self.read(text).items

@@ -62,7 +62,7 @@ class Paste(WithSalve):
         boxes = dict(before.boxes) if before else {}
         page = self.client.post("/formulas/paste/", {**boxes, "text": text, **more})
         rows = page.context["pasted"].rows if "pasted" in page.context else []
-        page.boxes = {"read": "yes"}
+        page.boxes = {"shown": "yes"}
         for row in rows:
             page.boxes[f"was_{row.key}"] = row.shown
             if not row.remark:

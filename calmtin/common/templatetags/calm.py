@@ -28,6 +28,12 @@ def percent(value: Any) -> str:
 
 
 @register.filter
+def hundredths(value: Any) -> str:
+    """Write a percentage that was worked out: one decimal, or two where it has them."""
+    return percent(Decimal(str(value)).quantize(Decimal("0.01")))
+
+
+@register.filter
 def one(value: Any) -> str:
     """Write a number with one decimal; nothing for None. Never "-0.0"."""
     if value is None or value == "":

@@ -41,6 +41,27 @@ def colour_rule(case: Case) -> Iterator[Caution]:
             )
 
 
+_DRY = {
+    "dried_petals": (
+        "Petals brown and hold damp",
+        "Dry them until they snap; strew a few on the surface as it sets, or infuse them and strain.",
+    ),
+    "honey_powder": (
+        "Honey powder stays gritty",
+        "Stir it in as it thickens and use it up soon, or leave it out: yellow beeswax smells of honey.",
+    ),
+}
+
+
+def dry_rule(case: Case) -> Iterator[Caution]:
+    """Name dry things that do not become one with the oil."""
+    for material, percent in case.lines:
+        if material.slug in _DRY and percent > 0.0:
+            title, instead = _DRY[material.slug]
+            rule = "What does not dissolve in oil lies in it as it is, with the damp that it holds."
+            yield Caution("think", "dry", material.slug, title, material.notes, instead, rule)
+
+
 def too_small_rule(case: Case) -> Iterator[Caution]:
     """Name parts that the scale cannot weigh."""
     small = [

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from calmtin.core.cautions.amounts import colour_rule, too_small_rule, total_rule
+from calmtin.core.cautions.amounts import colour_rule, dry_rule, too_small_rule, total_rule
 from calmtin.core.cautions.case import Case, Caution, Rule
 from calmtin.core.cautions.heat import heat_rule
 from calmtin.core.cautions.scent import people_rule, phototoxic_rule, scent_limits_rule, scent_total_rule
 from calmtin.core.cautions.shelf import grain_rule, rancid_rule, summer_rule
-from calmtin.core.cautions.water import wet_rule
+from calmtin.core.cautions.water import preservative_rule, wet_rule
 from calmtin.core.cautions.words import allergens_rule, claims_rule
 
 
@@ -27,10 +27,12 @@ RULES: tuple[Rule, ...] = (
     scent_total_rule,
     heat_rule,
     colour_rule,
+    dry_rule,
     rancid_rule,
     grain_rule,
     claims_rule,
     summer_rule,
+    preservative_rule,
     too_small_rule,
     allergens_rule,
 )

@@ -65,6 +65,21 @@ def wet_cautions(parts: Parts, *, total_g: float, alcohol_pct: float | None = No
     return found
 
 
+def preservative_rule(case: Case) -> Iterator[Caution]:
+    """Say what an oil-soluble preservative does in a product without water."""
+    for material, percent in case.lines:
+        if material.slug == "preservative_oil_soluble" and percent > 0.0:
+            yield Caution(
+                "note",
+                "preservative",
+                material.slug,
+                "A preservative, and nothing here for it to keep",
+                material.notes,
+                "Leave it out, or use it at its supplier’s rate for jars that wet fingers reach.",
+                "Nothing grows where there is no water.",
+            )
+
+
 def wet_rule(case: Case) -> Iterator[Caution]:
     """Stop at each thing that brings water."""
     yield from wet_cautions(case.lines, total_g=float(case.batch_g), alcohol_pct=case.alcohol_pct)

@@ -81,7 +81,10 @@ def parts_for(rows: str) -> list[Component]:
 
 def main() -> None:
     """Write fractions.csv: fitted, estimated and given fractions of every material."""
-    melt_high = {row["slug"]: row["melt_high_c"] for row in read_table("materials")}
+    melt_high = {
+        row["slug"]: row["melt_high_c"]
+        for row in [*read_table("materials"), *read_table("added_materials")]
+    }
     written: list[tuple[str, str, str]] = []
     for row in read_table("behaviour"):
         slug = row["material"]

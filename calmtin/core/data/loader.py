@@ -102,9 +102,10 @@ def published_curves() -> Mapping[str, Curve]:
 def library() -> Shelf:
     """Return the shipped library: every material and scent of the tables."""
     rows = read_table("materials")
-    # Means of the table as it came, so that correcting one row does not move its neighbours.
+    # Means of the table as it came, so that correcting or adding one row does not move its neighbours.
     solid = _group_means(rows, "density_25c_g_ml")
     melt = _group_means(rows, "density_melt_g_ml")
+    rows += read_table("added_materials")
     scents = read_table("scents")
     by_slug = {row["slug"]: row for row in [*rows, *scents]}
     for edit in read_table("edits"):

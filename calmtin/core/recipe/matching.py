@@ -15,6 +15,9 @@ SURE, POSSIBLE = 0.86, 0.62
 
 MOST_OFFERS = 4  # of a name that may mean several
 
+# Letters alone do not make corn starch of unicorn tears: a word must be the same, or a slip of it.
+UNLIKELY, SAME_WORD = 0.5, 80.0
+
 LIKELY = 0.7  # as sure as a guess must be to be offered
 
 
@@ -84,6 +87,11 @@ def plain_words(name: str) -> str:
     return " ".join(re.findall(r"[^\W_]+", name.lower().replace("’", "").replace("'", "")))
 
 
+def _share_a_word(words: str, name: str) -> bool:
+    """Return whether one word of each is the same, or differs by a slip of the pen."""
+    return any(fuzz.ratio(one, other) >= SAME_WORD for one in words.split() for other in name.split())
+
+
 def match_names(words: str, names: Mapping[str, str]) -> list[Choice]:
     """Return what `words` may mean among known names, the likeliest first."""
     plain = plain_words(words)
@@ -101,6 +109,8 @@ def match_names(words: str, names: Mapping[str, str]) -> list[Choice]:
         inside = set(name.split())
         if inside <= set(plain.split()):
             score = max(score, 0.70 + 0.28 * len(name) / max(len(plain), 1))
+        if score >= POSSIBLE and not _share_a_word(plain, name):
+            score = UNLIKELY
         best[slug] = max(best.get(slug, 0.0), min(score, 0.99))
     ranked = sorted(best.items(), key=lambda pair: -pair[1])[:6]
     return [Choice(slug, round(score, 3)) for slug, score in ranked if score >= 0.45]

@@ -245,11 +245,15 @@ def weigh_typed(
     drops_per_ml: tuple[float, float, float] | None = None,
     notation: Notation = USUAL,
 ) -> Weight:
-    """Return the weight of what was typed for one material; "oz" for what pours asks back."""
+    """Return the weight of what was typed for one material.
+
+    "oz" for what pours asks back, except on a bench whose scale shows ounces.
+    """
     measure = read_measure(text, notation)
     if (
         measure.unit == "oz"
         and not measure.says_weight
+        and notation.scale_unit != "oz"
         and (both := ounce_readings(material, measure.amount))
     ):
         raise CalmTinError(
@@ -344,7 +348,9 @@ class _Line:
         best = choices[0]
         rivals = [c for c in choices[1:] if c.confidence > best.confidence - 0.02]
         if best.confidence < SURE or rivals:
-            return Unresolved(shown, f"“{phrase.words[:60]}” may mean several things.", tuple(choices[:4]))
+            said, meant = phrase.words[:60], self.shelf[best.slug].label
+            reason = f"“{said}” may mean several things." if len(choices) > 1 else f"Is “{said}” {meant}?"
+            return Unresolved(shown, reason, tuple(choices[:4]))
         return _Measured(shown, best, tuple(choices[1:4]), phrase)
 
     def _without_amount(self, phrase: Phrase, shown: str) -> Unresolved:
@@ -371,10 +377,15 @@ class _Line:
                 if sign in plain and slug in self.shelf:
                     return [Choice(slug, 1.0)]
         choices = match_names(words, self.names)
-        hinted = next((_HINTS[word] for word in reversed(plain) if word in _HINTS), None)
-        if hinted is None:
-            return choices
-        return [c for c in choices if c.confidence == 1.0 or self.shelf[c.slug].group in hinted]
+        # "Flavour oil" is a flavour before it is an oil.
+        hints = [word for word in reversed(plain) if word in _HINTS and word != "oil"] or ["oil"]
+        hinted = _HINTS[hints[0]] if hints[0] in plain else None
+        if hinted is not None:
+            return [c for c in choices if c.confidence == 1.0 or self.shelf[c.slug].group in hinted]
+        if not choices:
+            return []
+        group, best = self.shelf[choices[0].slug].group, choices[0].confidence
+        return [c for c in choices if c.confidence > best - 0.02 or self.shelf[c.slug].group == group]
 
 
 def _weigh(

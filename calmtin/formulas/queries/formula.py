@@ -9,7 +9,7 @@ from decimal import Decimal
 from calmtin.accounts.models import Bench
 from calmtin.common.degrees import in_unit
 from calmtin.common.notation import weights_told
-from calmtin.common.templatetags.calm import percent
+from calmtin.common.templatetags.calm import hundredths, percent
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.cautions.rules import all_cautions
 from calmtin.core.composition import Composition, Part
@@ -51,8 +51,8 @@ class LineView:
     @property
     def shown(self) -> str:
         """What its box shows: percent of all, or of the base with a plus."""
-        on_top = self.line.on_top_pct
-        return percent(self.line.percent) if on_top is None else f"+{percent(on_top)}"
+        on_top, write = self.line.on_top_pct, hundredths if self.measured else percent
+        return write(self.line.percent) if on_top is None else f"+{write(on_top)}"
 
 
 @dataclass(frozen=True)

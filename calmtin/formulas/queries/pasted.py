@@ -19,6 +19,7 @@ from calmtin.core.materials import Material, Shelf
 from calmtin.core.measured import Measured
 from calmtin.core.process.weighing import share_out
 from calmtin.core.recipe.boxes import read_grams
+from calmtin.core.recipe.matching import SURE
 from calmtin.core.recipe.measures import Weight
 from calmtin.core.recipe.reader import RecipeLine, Remark, Unresolved, read_recipe, weigh_as
 from calmtin.pantry.adapters import shelf_for
@@ -32,8 +33,8 @@ class PastedRow:
     """One line of the recipe: what was read and what stands now.
 
     `key` follows the text, not the place. `shown` is what its box shows until somebody types
-    something else; `news` says that the line was read anew. `remark` is what a line says of
-    the whole, which is no material.
+    something else; `news` says that the line was read anew. `words` say what it weighs, which
+    a share of the whole does not. `remark` is what a line says of the whole, which is no material.
     """
 
     key: str
@@ -49,6 +50,7 @@ class PastedRow:
     typed_grams: str
     shown: str
     news: str = ""
+    words: str = ""
     remark: str = ""
     percent: tuple[float, float, float] | None = None
 
@@ -119,7 +121,7 @@ class Pasted:
                 rows.setdefault(row.material.slug, []).append(row)
         return [
             Measured.of(
-                " + ".join(row.text for row in same)[:200],
+                " + ".join(row.words for row in same if row.words)[:200],
                 *(
                     float(sum(value))
                     for value in zip(*((r.grams, r.low, r.high) for r in same), strict=True)
@@ -172,9 +174,8 @@ def _row(
         words = f"the whole batch, {weight(Decimal(repr(round(item.batch_g, 2))))}"
         return PastedRow(key, item.text, None, None, 0.0, 0.0, False, "", [], "", "", "", remark=words)
     read = item if isinstance(item, RecipeLine) else None
-    was_read = settled.get("read", "")
-    is_new = bool(was_read) and f"was_{key}" not in settled
-    chosen = settled.get(f"material_{key}") or (read.material if read else "")
+    is_new = bool(settled.get("shown")) and f"was_{key}" not in settled
+    chosen = settled.get(f"material_{key}") or (read.material if read else _only_choice(item))
     weighed = _weighed(item, shelf, chosen)
     fresh = "" if weighed is None else grams(Decimal(repr(round(weighed.grams, 2))))
     was = settled.get(f"was_{key}", fresh)
@@ -183,10 +184,12 @@ def _row(
         # Nobody typed anything: what is read now stands, the batch or the material may be another.
         typed = fresh
     news = "read anew" if is_new else f"was {was}" if was != fresh and typed == fresh and was else ""
-    problem = item.reason if isinstance(item, Unresolved) and not chosen else ""
+    problem = item.reason if isinstance(item, Unresolved) and not (chosen and typed) else ""
     weight_g = None
     is_left_out = chosen == LEAVE_OUT
-    if not is_left_out and chosen and not problem:
+    if is_left_out:
+        problem = ""
+    elif chosen and not problem:
         weight_g, problem = _grams(typed, shelf.get(chosen))
     as_read = weighed is not None and weight_g is not None and typed == fresh
     if as_read and weighed is not None:
@@ -208,7 +211,15 @@ def _row(
         typed_grams=typed,
         shown=fresh,
         news=news,
+        words="" if read and read.stated.unit in ("part", "percent") else item.text,
     )
+
+
+def _only_choice(item: RecipeLine | Unresolved) -> str:
+    """Return the material of a line that lacks only its weight."""
+    if isinstance(item, Unresolved) and len(item.choices) == 1 and item.choices[0].confidence >= SURE:
+        return item.choices[0].slug
+    return ""
 
 
 def _weighed(item: RecipeLine | Unresolved, shelf: Shelf, chosen: str) -> Weight | None:

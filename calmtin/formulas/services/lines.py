@@ -63,7 +63,9 @@ def set_weight(
 def _weigh(draft: Version, shelf: Shelf, line: Line, measured: Measured, *, on_top: bool) -> None:
     composition = composition_of(draft, shelf)
     changed, batch_g = composition.in_pot(line.key, measured.grams, draft.batch_g, on_top=on_top)
-    if not any(part.is_balancing for part in changed):
+    others = [part for part in composition if part.key != line.key]
+    if all(part.measured_in(draft.batch_g) for part in others) or not any(p.is_balancing for p in others):
+        # Nobody has typed a percentage that some line should balance: the largest oil does.
         changed = changed.balanced_by_largest()
     set_batch_of(draft, batch_g)
     line.measured = measured
