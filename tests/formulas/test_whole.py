@@ -159,9 +159,13 @@ class InThePot(WithSalve):
         self.assertIn("10.0 g in the pot", told("10 g"))
         self.assertIn("The others keep their weight; the batch becomes", told("10 g"))
         self.assertIn("the batch stays 100.0 g", told("10"))
-        self.assertIn("68.6 g (34.1 g to 99.4 g) in the pot, 45.6 %", told("½ cup"))
+        self.assertIn(
+            "68.6 g (34 to 99.4 g: 236.6 ml each; taken as pellets at 0.58 g/ml) in the pot, 45.6 %",
+            told("½ cup"),
+        )
         self.assertIn("on top; the base gives way", told("+3", material="lavender"))
         self.assertIn("cannot be above 100", told("500"))
+        self.assertIn("1 cup would be about 137 g, and the other amount is 60 g", told("1 cup (60 g)"))
         self.assertEqual(told("", key=key).strip(), "")
 
     def test_a_lock_that_would_move_is_named(self) -> None:

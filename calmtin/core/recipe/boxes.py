@@ -5,7 +5,7 @@ The same grammar that reads a pasted line reads a box. What a box cannot use it 
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import NoReturn
@@ -17,10 +17,12 @@ from calmtin.core.measured import Measured
 from calmtin.core.recipe.grammar import Amount, Phrase, read_phrase
 from calmtin.core.recipe.measures import Form, Unit, Weight, is_weight, size_of, to_weight
 from calmtin.core.recipe.notation import USUAL, Notation
-from calmtin.core.recipe.reader import stated_of
+from calmtin.core.recipe.reader import others_of, refuse_disagreement, stated_of
 from calmtin.core.units import in_span
 
 Drops = tuple[float, float, float]
+# From an amount, the form that was told and what else says the same, to a weight.
+Weigh = Callable[[Amount, Form | None, Sequence[Amount]], Weight]
 
 
 def read_grams(
@@ -100,7 +102,7 @@ class _Box:
     unit: str
     bare: Unit
 
-    def read(self, text: str, to: Callable[[Amount, Form | None], Weight]) -> tuple[Weight, bool]:
+    def read(self, text: str, to: Weigh) -> tuple[Weight, bool]:
         """Return what `text` comes to, and whether it was a number alone."""
         check_text(text, RECIPE_LINE_CHARS, name=self.name)
         cleaned = " ".join(text.split())
@@ -122,7 +124,8 @@ class _Box:
             )
         try:
             amount = _with_unit(phrase, self.bare)
-            return to(amount, phrase.form), all(a.unit is None for a in phrase.amounts)
+            others = others_of(phrase.amounts, stated_of(phrase.amounts))
+            return to(amount, phrase.form, others), all(a.unit is None for a in phrase.amounts)
         except CalmTinError as refused:
             self._refuse(refused.sentence)
 
@@ -149,18 +152,16 @@ def _with_unit(phrase: Phrase, bare: Unit) -> Amount:
     return stated
 
 
-def _grams_of(
-    material: Material | None, drops_per_ml: Drops | None
-) -> Callable[[Amount, Form | None], Weight]:
-    def grams(amount: Amount, form: Form | None) -> Weight:
+def _grams_of(material: Material | None, drops_per_ml: Drops | None) -> Weigh:
+    def grams(amount: Amount, form: Form | None, others: Sequence[Amount]) -> Weight:
         assert amount.unit is not None
-        if is_weight(amount.unit):
-            return _of_size(amount, "by weight")
         if material is None:
-            raise CalmTinError(
-                f"“{amount.written}” is a volume, and this is weighed. Type it in g, kg, oz or lb."
-            )
-        return to_weight(
+            if not is_weight(amount.unit):
+                raise CalmTinError(
+                    f"“{amount.written}” is a volume, and this is weighed. Type it in g, kg, oz or lb."
+                )
+            return _of_size(amount, "by weight")
+        weight = to_weight(
             material,
             amount.value,
             amount.unit,
@@ -169,11 +170,13 @@ def _grams_of(
             low=amount.low,
             high=amount.high,
         )
+        refuse_disagreement(weight, others, material, form, drops_per_ml)
+        return weight
 
     return grams
 
 
-def _ml_of(amount: Amount, _: Form | None) -> Weight:
+def _ml_of(amount: Amount, _: Form | None, __: Sequence[Amount]) -> Weight:
     """Return a volume in ml, in the place of grams."""
     assert amount.unit is not None
     if amount.unit == "oz":

@@ -25,12 +25,14 @@ _OF_ALL = re.compile(r"(?P<rest>.*?) ?of (?:it )?all", re.IGNORECASE)
 class Dose:
     """A dose as it was typed: percent of all or, `on_top`, of the base; or what was `measured`.
 
-    One of `percent` and `measured` is None. `on_top` is None where nothing was said about it.
+    One of `percent` and `measured` is None; `how` is why a measure weighs what it does. `on_top`
+    is None where nothing was said about it.
     """
 
     percent: Decimal | None
     on_top: bool | None = None
     measured: Measured | None = None
+    how: str = ""
 
 
 def read_dose(
@@ -68,6 +70,7 @@ def read_dose(
     if units - {None, "percent"} or phrase.asides:
         weight = weigh_typed(cleaned, material, drops_per_ml=drops_per_ml, notation=notation)
         words = " ".join(text.split()).removeprefix("+").strip()
-        return Dose(None, on_top, Measured.of(words, weight.grams, weight.low, weight.high))
+        measured = Measured.of(words, weight.grams, weight.low, weight.high)
+        return Dose(None, on_top, measured, "" if measured.is_sure else weight.how)
     number = re.sub(r" ?(?:%|per ?cent)$", "", cleaned, flags=re.IGNORECASE)
     return Dose(read_number(number, name=material.label, high=100.0, unit="%", notation=notation), on_top)

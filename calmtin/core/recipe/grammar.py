@@ -213,7 +213,10 @@ class _Reader:
         return unit not in ("drop", "dropper", "capsule", "squeeze", "part", "percent")
 
     def _past_of(self, i: int) -> int:
-        """Skip the "of a" between a number and its measure: "half of a cup", "0.3 of a gram"."""
+        """Skip what stands between a number and its measure: "half of a cup", "half-pint"."""
+        token = self.numbers.at(i)
+        if token is not None and token.text == "-" and not token.spaced:
+            i += 1
         if self._is(i, "of"):
             i += 1
         return i + 1 if self._is(i, "a", "an", "the") else i

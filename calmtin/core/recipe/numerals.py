@@ -230,16 +230,25 @@ class Numbers:
         return _exact(total), after
 
     def _counted(self, i: int) -> tuple[Fraction, int]:
-        """Return "two", "twenty-five", "a hundred", "two dozen" and the place after it."""
+        """Return "two", "twenty-five", "one hundred and twenty", "two dozen" and the place after it."""
+        total, after = self._below_a_hundred(i)
+        if self.is_word(after, "hundred"):
+            total, after = total * 100, after + 1
+            rest = self.at(after + 1 if self.is_word(after, "and") else after)
+            if rest is not None and rest.low not in ("a", "an") and WORDS.get(rest.low, 0):
+                more, after = self._below_a_hundred(after + 1 if self.is_word(after, "and") else after)
+                total += more
+        elif self.is_word(after, "dozen"):
+            total, after = total * 12, after + 1
+        return total, after
+
+    def _below_a_hundred(self, i: int) -> tuple[Fraction, int]:
         total, after = Fraction(WORDS[self.tokens[i].low]), i + 1
         if total >= 20:
             dashed = after + 1 if self.is_word(after, "-") else after
             ones = self.at(dashed)
             if ones is not None and ones.low not in ("a", "an") and 1 <= WORDS.get(ones.low, 0) <= 9:
                 total, after = total + WORDS[ones.low], dashed + 1
-        for word, times in (("hundred", 100), ("dozen", 12)):
-            if self.is_word(after, word):
-                total, after = total * times, after + 1
         return total, after
 
 

@@ -186,10 +186,11 @@ def weigh_as(
 
 @dataclass(frozen=True, slots=True)
 class Measure:
-    """An amount with its unit, as typed; `form` where a word told it."""
+    """An amount with its unit, as typed; `form` where a word told it; `others` say it again."""
 
     stated: Amount
     form: Form | None
+    others: tuple[Amount, ...] = ()
 
     @property
     def amount(self) -> float:
@@ -235,7 +236,28 @@ def read_measure(text: str, notation: Notation = USUAL) -> Measure:
         raise CalmTinError(
             f"“{unused[0][:30]}” is no part of an amount here. Type the amount alone.", field="amount"
         )
-    return Measure(stated, phrase.form)
+    return Measure(stated, phrase.form, others_of(phrase.amounts, stated))
+
+
+def others_of(amounts: Sequence[Amount], stated: Amount) -> tuple[Amount, ...]:
+    """Return the amounts that say the same as `stated` in another measure."""
+    return tuple(a for a in amounts if a is not stated and a.unit not in (None, "percent", "part"))
+
+
+def refuse_disagreement(
+    weight: Weight,
+    others: Sequence[Amount],
+    material: Material,
+    form: Form | None,
+    drops_per_ml: tuple[float, float, float] | None,
+) -> None:
+    """Refuse an amount that is said twice and differs by more than a tenth; raises `CalmTinError`."""
+    if differ := _disagree(weight, others, material, form, drops_per_ml):
+        raise CalmTinError(
+            f"{differ}, and the other amount is {weight.grams:.0f} g. Type the one that is right.",
+            field="amount",
+            material=material.slug,
+        )
 
 
 def weigh_typed(
@@ -254,6 +276,7 @@ def weigh_typed(
         measure.unit == "oz"
         and not measure.says_weight
         and notation.scale_unit != "oz"
+        and not measure.others
         and (both := ounce_readings(material, measure.amount))
     ):
         raise CalmTinError(
@@ -262,7 +285,9 @@ def weigh_typed(
             field="amount",
             material=material.slug,
         )
-    return _to_weight(measure.stated, material, measure.form, drops_per_ml)
+    weight = _to_weight(measure.stated, material, measure.form, drops_per_ml)
+    refuse_disagreement(weight, measure.others, material, measure.form, drops_per_ml)
+    return weight
 
 
 def _to_weight(
@@ -452,7 +477,7 @@ def _one(
         weight = _to_weight(stated, material, item.phrase.form, drops)
     except CalmTinError as refused:
         return Unresolved(item.text, refused.sentence, (item.choice,))
-    others = [a for a in item.phrase.amounts if a is not stated and a.unit not in (None, "percent", "part")]
+    others = others_of(item.phrase.amounts, stated)
     question = _asked(item, stated)
     if differ := _disagree(weight, others, material, item.phrase.form, drops):
         question = question or f"{differ}; {stated.written} taken."

@@ -51,6 +51,7 @@ class PastedRow:
     shown: str
     news: str = ""
     words: str = ""
+    how: str = ""
     remark: str = ""
     percent: tuple[float, float, float] | None = None
 
@@ -211,6 +212,7 @@ def _row(
         typed_grams=typed,
         shown=fresh,
         news=news,
+        how=weighed.how if weighed and as_read else "",
         words="" if read and read.stated.unit in ("part", "percent") else item.text,
     )
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from decimal import Decimal
 
 from calmtin.common.notation import notation_in_force
-from calmtin.common.templatetags.calm import one, weight
+from calmtin.common.templatetags.calm import one, range_end, weight
 from calmtin.core.composition import Composition, Part
 from calmtin.core.data.loader import drops_per_ml, synonyms
 from calmtin.core.materials import Material, Shelf
@@ -45,7 +45,9 @@ def what_it_does(version: Version, shelf: Shelf, text: str, *, key: str = "", na
     measured = dose.measured
     changed, batch_g = composition.in_pot(part.key, measured.grams, version.batch_g, on_top=on_top)
     now = weight(measured.grams)
-    span = "" if measured.is_sure else f" ({weight(measured.low)} to {weight(measured.high)})"
+    span = ""
+    if not measured.is_sure:
+        span = f" ({range_end(measured.low)} to {weight(measured.high)}: {dose.how})"
     if len(composition) == 1:
         return f"{now}{span} in the pot: all there is in it so far."
     return (
