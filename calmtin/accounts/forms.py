@@ -11,7 +11,7 @@ from django.contrib.auth.forms import BaseUserCreationForm, PasswordChangeForm
 from django.http import HttpRequest
 
 from calmtin.accounts.models import Bench, User
-from calmtin.common.fields import NumberField, Styled
+from calmtin.common.fields import NumberField, Styled, WeightField
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 
 TEMPERATURES = ("cold_c", "room_c", "hot_c")
@@ -92,6 +92,20 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
         if not self.errors and not data["cold_c"] < data["room_c"] < data["hot_c"]:
             self.add_error("room_c", "The room must lie between the cold room and the hot day.")
         return data
+
+
+class ScaleForm(Styled, forms.Form):
+    """A scale beside the kitchen scale."""
+
+    name = forms.CharField(max_length=40, error_messages={"required": "Give the scale a name."})
+    step = forms.ChoiceField(label="Shows steps of", choices=Bench.ScaleStep.choices, initial="0.01")
+    capacity_g = WeightField(label="Takes up to", low=0.1, high=50_000)
+    least_g = WeightField(
+        label="Dependable from",
+        high=5_000,
+        required=False,
+        help_text="Empty: from ten steps on.",
+    )
 
 
 class MakerForm(Styled, forms.Form):

@@ -7,13 +7,19 @@ from django.contrib.auth.models import AbstractUser
 from django.db import models
 
 from calmtin.common.owned import Owned, within
-from calmtin.core.limits import COLD_C, HOT_C, ROOM_C
+from calmtin.core.limits import COLD_C, HOT_C, ROOM_C, WEIGHT_G
 from calmtin.core.recipe.notation import Notation, ScaleUnit, System
 from calmtin.core.units import OUNCE_G
 
 
 class User(AbstractUser):
     """A maker. `is_staff` marks who keeps the household: adds makers, gives new passwords."""
+
+
+def step_in_g(step: str) -> Decimal:
+    """Return a choice of `Bench.ScaleStep` in grams."""
+    number = Decimal(step.removesuffix("oz"))
+    return number * OUNCE_G if step.endswith("oz") else number
 
 
 class Bench(Owned):
@@ -68,16 +74,42 @@ class Bench(Owned):
 
     @property
     def scale_step_g(self) -> Decimal:
-        """The smallest step that the scale shows, in grams."""
-        step = Decimal(self.scale_step.removesuffix("oz"))
-        return step * OUNCE_G if self.scale_unit == "oz" else step
+        """The smallest step that the kitchen scale shows, in grams."""
+        return step_in_g(self.scale_step)
 
     @property
     def scale_unit(self) -> ScaleUnit:
-        """What the scale shows: grams or ounces."""
+        """What the kitchen scale shows: grams or ounces."""
         return "oz" if self.scale_step.endswith("oz") else "g"
 
     def notation(self, *, decimal_comma: bool = False) -> Notation:
         """How amounts are written here; the comma is the browser's until the bench says."""
         comma = decimal_comma if self.decimal_comma is None else self.decimal_comma
         return Notation(comma, cast(System, self.cups), self.scale_unit)
+
+
+class FineScale(Owned):
+    """A scale beside the kitchen scale: what it takes, and what it is too coarse for."""
+
+    owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="fine_scales")
+    name = models.CharField(max_length=40)
+    step = models.CharField(max_length=8, choices=Bench.ScaleStep, default=Bench.ScaleStep.HUNDREDTH)
+    capacity_g = models.DecimalField(max_digits=8, decimal_places=2)
+    least_g = models.DecimalField(
+        max_digits=8, decimal_places=2, null=True, blank=True, help_text="ten steps, if empty"
+    )
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.UniqueConstraint(fields=["owner", "name"], name="one_scale_per_name"),
+            *within("fine_scale", WEIGHT_G, "capacity_g", "least_g"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def step_g(self) -> Decimal:
+        """Its step in grams."""
+        return step_in_g(self.step)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
+
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
-from calmtin.accounts.models import Bench, User
+from calmtin.accounts.models import Bench, FineScale, User
 from calmtin.accounts.queries import nobody_yet
 from calmtin.core.errors import CalmTinError
 
@@ -60,6 +62,29 @@ def set_active(user: User, *, active: bool) -> None:
         raise CalmTinError("Nobody could let anyone in any more. This maker keeps the household.")
     user.is_active = active
     user.save(update_fields=["is_active"])
+
+
+@transaction.atomic
+def add_scale(
+    user: User, *, name: str, step: str, capacity_g: Decimal, least_g: Decimal | None = None
+) -> FineScale:
+    """Keep another scale of the bench.
+
+    Raises `CalmTinError` for a name that is taken, or one that takes less than it is dependable from.
+    """
+    if FineScale.objects.of(user).filter(name__iexact=name).exists():
+        raise CalmTinError(f"There is a scale called {name} already.", field="name")
+    if least_g is not None and least_g >= capacity_g:
+        raise CalmTinError("It takes more than it is dependable from.", field="least_g")
+    return FineScale.objects.create(
+        owner=user, name=name, step=step, capacity_g=capacity_g, least_g=least_g
+    )
+
+
+@transaction.atomic
+def remove_scale(user: User, scale: FineScale) -> None:
+    """Take a scale off the bench; pours that were planned on it keep their weights."""
+    FineScale.objects.of(user).filter(pk=scale.pk).delete()
 
 
 def _set_password(user: User, password: str) -> None:

@@ -1,6 +1,6 @@
 """Signing in, the first account, the bench's settings, and the household."""
 
-from typing import Any
+from typing import Any, cast
 
 from django.conf import settings
 from django.contrib import messages
@@ -9,14 +9,22 @@ from django.contrib.auth import views as auth
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
-from django.urls import reverse_lazy
+from django.urls import reverse, reverse_lazy
 from django.utils.decorators import method_decorator
 from django.views.decorators.http import require_http_methods, require_POST
 
 from calmtin.accounts import services
-from calmtin.accounts.forms import BenchForm, FirstAccountForm, MakerForm, NewPasswordForm, OwnPasswordForm
-from calmtin.accounts.models import User
+from calmtin.accounts.forms import (
+    BenchForm,
+    FirstAccountForm,
+    MakerForm,
+    NewPasswordForm,
+    OwnPasswordForm,
+    ScaleForm,
+)
+from calmtin.accounts.models import FineScale, User
 from calmtin.accounts.queries import bench_of, keeps_household, makers, nobody_yet, settings_notes
+from calmtin.common.fields import refuse
 from calmtin.core.errors import CalmTinError
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
@@ -90,10 +98,38 @@ def bench_settings(request: HttpRequest) -> HttpResponse:
         return redirect("accounts:settings")
     context = {
         "form": form,
+        "scale_form": ScaleForm(),
+        "scales": FineScale.objects.of(request.user),
         "notes": [note for source in settings_notes for note in source()],
         "keeps_household": keeps_household(request.user),
     }
     return render(request, "accounts/settings.html", context)
+
+
+@require_POST
+def scale_add(request: HttpRequest) -> HttpResponse:
+    """Keep another scale."""
+    form = ScaleForm(request.POST)
+    if form.is_valid():
+        try:
+            services.add_scale(cast(User, request.user), **form.cleaned_data)
+            messages.success(request, "Kept. Plans weigh small parts on it.")
+            return redirect(f"{reverse('accounts:settings')}#scales")
+        except CalmTinError as refused:
+            refuse(form, refused)
+    context: dict[str, Any] = {"form": BenchForm(instance=bench_of(request.user)), "scale_form": form}
+    context |= {
+        "scales": FineScale.objects.of(request.user),
+        "keeps_household": keeps_household(request.user),
+    }
+    return render(request, "accounts/settings.html", context)
+
+
+@require_POST
+def scale_remove(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a scale off the bench."""
+    services.remove_scale(cast(User, request.user), FineScale.objects.own_or_404(request.user, pk=pk))
+    return redirect(f"{reverse('accounts:settings')}#scales")
 
 
 @require_http_methods(["GET", "HEAD", "POST"])

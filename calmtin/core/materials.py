@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, get_args
 
@@ -96,7 +96,8 @@ class Material:
     strength, and the points of solid by which lots differ. `viscosity_pa_s` is that of
     its liquid part at 25 C, Pa s; `oil_uptake` the oil that 1 g of a powder takes up
     until it balls, g. `limit_pct` is the most
-    that its supplier allows, as the maker has entered it.
+    that its supplier allows, as the maker has entered it. `made_of` holds materials and shares
+    that sum to 1, where it is a blend that is a material by now.
     """
 
     slug: str
@@ -129,6 +130,7 @@ class Material:
     confidence: Confidence = "low"
     source: str = ""
     behaviour_source: str = ""
+    made_of: tuple[tuple[Material, float], ...] = ()
 
     @property
     def label(self) -> str:
@@ -159,6 +161,23 @@ class Material:
     def is_wet(self) -> bool:
         """Whether it carries water or does not mix with oil."""
         return self.basis == "wet"
+
+
+def pure(parts: Sequence[tuple[Material, float]]) -> list[tuple[Material, float]]:
+    """Return masses of materials with every blend among them taken apart into what it is made of.
+
+    >>> oil = Material("o", "Oil", "oil", "given")
+    >>> mint = Material("m", "Mint", "scent", "given")
+    >>> left = Material("l", "Left over", "oil", "given", made_of=((oil, 0.9), (mint, 0.1)))
+    >>> [(m.slug, mass) for m, mass in pure([(left, 10.0), (oil, 90.0)])]
+    [('o', 99.0), ('m', 1.0)]
+    """
+    found: dict[str, tuple[Material, float]] = {}
+    for material, mass in parts:
+        inside = pure([(m, mass * share) for m, share in material.made_of]) or [(material, mass)]
+        for one, grams in inside:
+            found[one.slug] = (one, found[one.slug][1] + grams if one.slug in found else grams)
+    return list(found.values())
 
 
 class Shelf(Mapping[str, Material]):

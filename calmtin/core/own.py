@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from calmtin.core.data.loader import SCENT_VISCOSITY_PA_S, components
 from calmtin.core.errors import CalmTinError
-from calmtin.core.materials import Component, Group, Material
+from calmtin.core.materials import Component, Group, Material, pure
 
 # Nobody has measured it, so strength and curve are known less well than its model's.
 LEAST_LN_STRENGTH_SD = 0.35
@@ -89,6 +91,58 @@ def own_material(
         source="the maker's own",
         behaviour_source=f"behaves like {model.in_words}"
         + (f", moved {shift:+.1f} C°".replace("-", "−") if moved else ""),
+    )
+
+
+def blend_material(parts: Sequence[tuple[Material, float]], *, slug: str, name: str) -> Material:
+    """Return a blend as a material: what was left of a pot, or a dilution in oil.
+
+    Its crystals, density, strength and viscosity are those of what is in it, by mass (volumes add,
+    logarithms of strength and viscosity too); powder in it is left out of the melt. It belongs to
+    the group that most of it is, has every allergen of its parts, and keeps as short as the shortest.
+    Raises `CalmTinError` for nothing, and for what holds no fat at all.
+    """
+    inside = pure([(m, mass) for m, mass in parts if mass > 0])
+    melts = [(m, mass) for m, mass in inside if m.fractions]
+    whole, melted = sum(mass for _, mass in inside), sum(mass for _, mass in melts)
+    if not melts:
+        raise CalmTinError("There is nothing in it that melts.", field="parts")
+    groups: dict[Group, float] = {}
+    components: dict[str, tuple[Component, float]] = {}
+    for material, mass in melts:
+        groups[material.group] = groups.get(material.group, 0.0) + mass
+        for component, share in material.fractions:
+            before = components.get(component.slug, (component, 0.0))[1]
+            components[component.slug] = (component, before + mass * share / melted)
+
+    def by_mass(figure: Callable[[Material], float]) -> float:
+        return sum(mass * figure(m) for m, mass in melts) / melted
+
+    def shortest(figure: Callable[[Material], float | None]) -> float | None:
+        return min((f for m, _ in inside if (f := figure(m)) is not None), default=None)
+
+    return Material(
+        slug=slug,
+        name=name,
+        group=max(groups, key=lambda group: groups[group]),
+        basis="given",
+        fractions=tuple(components.values()),
+        ln_strength_sd=by_mass(lambda m: m.ln_strength_sd),
+        curve_spread_pct=by_mass(lambda m: m.curve_spread_pct),
+        strength_factor=math.exp(by_mass(lambda m: math.log(m.strength_factor))),
+        viscosity_pa_s=math.exp(by_mass(lambda m: math.log(m.viscosity_pa_s))),
+        inci=", ".join(m.inci for m, _ in sorted(inside, key=lambda part: -part[1]) if m.inci),
+        density_solid=whole / sum(mass / m.density_solid for m, mass in inside),
+        density_melt=whole / sum(mass / m.density_melt for m, mass in inside),
+        max_heat_c=shortest(lambda m: m.max_heat_c),
+        shelf_life_months=shortest(lambda m: m.shelf_life_months),
+        shelf_life_opened_months=shortest(lambda m: m.shelf_life_opened_months),
+        vegan=all(m.vegan for m, _ in inside),
+        allergens=tuple(sorted({flag for m, _ in inside for flag in m.allergens})),
+        grain_prone=any(m.grain_prone for m, _ in inside),
+        source="the maker's own",
+        behaviour_source="By mass, from what is in it",
+        made_of=tuple((m, mass / whole) for m, mass in inside),
     )
 
 

@@ -18,7 +18,7 @@ from calmtin.accounts.services import DEMO_USER
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
-from calmtin.core.process.fill import plan_fill
+from calmtin.core.process.fill import Filling, Losses, for_containers, melt_of
 from calmtin.exchange.backups import BOOK_MARK, database_file, mark_of
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
@@ -241,16 +241,9 @@ def _pour(
     parts = composition_of(version, shelf_for(user)).masses
     container = container_for(user, container_slug)
     step = Decimal("0.1")
-    plan = plan_fill(
-        parts,
-        container,
-        count=count,
-        level=container.usual_level,
-        loss=0.05,
-        set_point_c=set_point_c(blend(parts)),
-        resolution=step,
-        overrun=version.overrun,
-    )
+    melt = melt_of(parts, set_point_c=set_point_c(blend(parts)), overrun=version.overrun)
+    filling = Filling(container, count, container.volume_ml * container.usual_level)
+    plan = for_containers(melt, [filling], Losses(cling_share=0.05), resolution=step)
     when = timezone.now() - timedelta(days=days, hours=3)
     pour = start_pour(user, version, plan, scale_step_g=step, started_at=when)
     for line in list(pour.lines.all())[:weighed]:

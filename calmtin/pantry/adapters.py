@@ -8,19 +8,30 @@ from typing import Any, cast
 from calmtin.core.data.loader import containers, library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Group, Material, Shelf
-from calmtin.core.own import own_material
+from calmtin.core.own import blend_material, own_material
 from calmtin.core.process.fill import Container
-from calmtin.pantry.models import Override, OwnContainer, OwnMaterial
+from calmtin.pantry.models import Override, OwnBlend, OwnContainer, OwnMaterial
 
 
 def shelf_for(user: Any) -> Shelf:
     """Return every material that `user` can use: the library with their own figures, and their own."""
     own = [to_core(row) for row in OwnMaterial.objects.of(user)]
+    blends = list(OwnBlend.objects.of(user))
     overrides = {row.material: row for row in Override.objects.of(user)}
-    if not own and not overrides:
+    if not own and not overrides and not blends:
         return library()
     shipped = [_overridden(m, overrides[slug]) if slug in overrides else m for slug, m in library().items()]
-    return Shelf([*shipped, *own])
+    shelf = Shelf([*shipped, *own])
+    # In the order in which they were made: a later one may hold an earlier one.
+    for row in blends:
+        shelf = Shelf([*shelf.values(), blend_to_core(row, shelf)])
+    return shelf
+
+
+def blend_to_core(row: OwnBlend, shelf: Shelf) -> Material:
+    """Return a blend that is a material by now as the engine takes it."""
+    parts = [(shelf[slug], float(percent)) for slug, percent in row.parts]
+    return blend_material(parts, slug=row.slug, name=row.name)
 
 
 def to_core(row: OwnMaterial) -> Material:
@@ -83,4 +94,5 @@ def container_to_core(row: OwnContainer) -> Container:
         is_nominal=False,
         on_hand=None if row.on_hand is None else row.on_hand * row.cavities,
         cavities=row.cavities,
+        price=row.price,
     )

@@ -14,7 +14,7 @@ from calmtin.core.limits import FIRST_DAY, LAST_DAY
 from calmtin.core.materials import Material
 from calmtin.core.recipe.measures import FORMS
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
-from calmtin.pantry.models import GROUP_CHOICES, Infusion, Lot, OwnContainer, OwnMaterial
+from calmtin.pantry.models import GROUP_CHOICES, Infusion, Lot, OwnContainer, OwnMaterial, Vessel
 from calmtin.pantry.queries.shelf import FREE_FROM
 
 NUTS_AND_CO = [("bee", "bee"), ("coconut", "coconut"), ("tree_nut", "nut"), ("soy", "soy")]
@@ -277,6 +277,16 @@ class ContainerForm(Styled, forms.Form):
             "on_hand": None if data["on_hand"] is None else int(data["on_hand"]),
             "price": data["price"],
         }
+
+
+class VesselForm(Styled, forms.Form):
+    """A pot, a bowl or a jug."""
+
+    vessel_name = forms.CharField(
+        label="Name", max_length=60, error_messages={"required": "Give it a name: the small pot."}
+    )
+    use = forms.ChoiceField(label="It is a", choices=Vessel.Use.choices)
+    vessel_ml = VolumeField(label="Holds to the brim, ml", low=1, high=20_000)
 
 
 class InfusionForm(Styled, forms.Form):

@@ -190,6 +190,50 @@ class OwnContainer(Owned):
         return f"my_{self.pk}"
 
 
+class Vessel(Owned):
+    """A pot to melt in, a bowl to whip in, or a jug to pour from, and what it holds to the brim."""
+
+    class Use(models.TextChoices):
+        POT = "pot", "pot to melt in"
+        BOWL = "bowl", "bowl to whip in"
+        JUG = "jug", "jug to pour from"
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    name = models.CharField(max_length=60)
+    use = models.CharField(max_length=4, choices=Use, default=Use.POT)
+    brim_ml = models.FloatField()
+
+    class Meta:
+        ordering = ["use", "brim_ml"]
+        constraints = [
+            models.UniqueConstraint(fields=["owner", "name"], name="one_vessel_per_name"),
+            *within("vessel", limits.BRIM_ML, "brim_ml"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class OwnBlend(Owned):
+    """A blend that is a material now: what was left of a pot, or a dilution in oil. Never changed."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    slug = models.SlugField(max_length=60)
+    name = models.CharField(max_length=80)
+    parts = models.JSONField(help_text="[slug, percent] of each material that is in it")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["owner", "slug"], name="one_blend_per_slug")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+guard_record("pantry_ownblend")
+
+
 class Infusion(Owned):
     """A dried herb in oil, from start to straining; the strained oil is a lot of its own."""
 

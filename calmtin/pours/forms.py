@@ -13,31 +13,7 @@ from calmtin.core.engine.ladder import LADDER
 from calmtin.core.materials import Material
 from calmtin.core.process.fill import MOST_CONTAINERS
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
-from calmtin.pours.models import Check
-
-
-class FillForm(Styled, forms.Form):
-    """Which container, how many, how full, and what stays in the pot."""
-
-    container = forms.ChoiceField(error_messages={"invalid_choice": "Choose a container from the list."})
-    count = NumberField(low=1, high=MOST_CONTAINERS, places=0, label="How many", subject="The count")
-    level = NumberField(low=5, high=100, unit="%", places=1, label="Filled to, %", subject="The fill level")
-    loss = NumberField(low=0, high=50, unit="%", places=1, label="Pot loss, %", subject="The pot loss")
-
-    def __init__(self, *args: Any, containers: dict[str, Any], **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        groups: dict[str, list[tuple[str, str]]] = {}
-        for container in containers.values():
-            size = (
-                f"{container.volume_ml:g} ml"
-                if container.volume_ml % 1 == 0
-                else f"{container.volume_ml:.1f} ml"
-            )
-            label = container.name if "ml" in container.name else f"{container.name}, {size}"
-            groups.setdefault(container.kind.replace("_", " ").capitalize(), []).append(
-                (container.slug, label)
-            )
-        offer(self, "container", list(groups.items()))
+from calmtin.pours.models import Check, Pour
 
 
 class GramsForm(forms.Form):
@@ -65,6 +41,44 @@ class CorrectWeightForm(Styled, forms.Form):
     def __init__(self, *args: Any, lines: list[tuple[int, str]], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         offer(self, "line", lines)
+
+
+class YieldForm(Styled, forms.Form):
+    """What a pour gave: how many of each container, what one weighs, what is left."""
+
+    left_g = WeightField(high=50_000, label="Left in the pot", subject="What is left")
+    to_pantry = forms.BooleanField(required=False, initial=True, label="Put what is left into the pantry")
+
+    def __init__(self, *args: Any, pour: Pour, **kwargs: Any) -> None:
+        self.fillings = list(pour.fillings.all())
+        super().__init__(*args, **kwargs)
+        for filling in self.fillings:
+            self.fields[f"count_{filling.position}"] = NumberField(
+                high=MOST_CONTAINERS,
+                places=0,
+                label=f"{filling.container_name}, filled",
+                initial=filling.count,
+                subject="The count",
+            )
+            each = WeightField(high=20_000, label="each", subject="One of them")
+            each.keep(filling.each_g)
+            each.initial = filling.each_g
+            self.fields[f"each_{filling.position}"] = each
+            for name in (f"count_{filling.position}", f"each_{filling.position}"):
+                self.fields[name].widget.attrs.update({"class": "form-control box", "autocomplete": "off"})
+
+    @property
+    def rows(self) -> list[tuple[Any, Any]]:
+        """The boxes of each kind of container."""
+        return [(self[f"count_{f.position}"], self[f"each_{f.position}"]) for f in self.fillings]
+
+    @property
+    def filled_g(self) -> Decimal:
+        """What the containers hold together, g."""
+        data = self.cleaned_data
+        return sum(
+            (data[f"count_{f.position}"] * data[f"each_{f.position}"] for f in self.fillings), Decimal(0)
+        )
 
 
 def rung_choices() -> list[tuple[str, str]]:

@@ -35,6 +35,12 @@ class Pour(Owned):
     batch_g = models.DecimalField(max_digits=9, decimal_places=2)
     scale_step_g = models.DecimalField(max_digits=13, decimal_places=11)
     pour_c = models.FloatField(null=True, help_text="none where nothing in it sets")
+    clung_g = models.DecimalField(max_digits=9, decimal_places=2, default=0, help_text="planned to cling")
+    test_g = models.DecimalField(max_digits=9, decimal_places=2, default=0)
+    driven_off_g = models.DecimalField(
+        max_digits=9, decimal_places=2, default=0, help_text="spirit and water that leave before the wax"
+    )
+    powder_g = models.DecimalField(max_digits=9, decimal_places=2, default=0, help_text="lost as dust")
     started_at = models.DateTimeField(default=timezone.now)
     poured_at = models.DateTimeField(null=True, blank=True)
     called_off_at = models.DateTimeField(null=True, blank=True)
@@ -57,6 +63,74 @@ class Pour(Owned):
     def is_weighing(self) -> bool:
         """Whether it is still on the scale."""
         return self.poured_at is None and self.called_off_at is None
+
+    @property
+    def into(self) -> str:
+        """What it was planned to fill, in words; a pour of before plans had several knows only one."""
+        told = [str(filling) for filling in self.fillings.all()]
+        return ", ".join(told) or f"{self.count} × {self.container_name}"
+
+
+class PourFilling(Owned):
+    """Containers of one kind that a pour was planned for; `finish` is what their share is finished with."""
+
+    OWNER_PATH = "pour__owner"
+
+    pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="fillings")
+    position = models.PositiveSmallIntegerField()
+    container = models.SlugField(max_length=60)
+    container_name = models.CharField(max_length=80)
+    container_ml = models.FloatField()
+    count = models.PositiveIntegerField()
+    each_ml = models.FloatField()
+    each_g = models.DecimalField(max_digits=9, decimal_places=2)
+    finish = models.CharField(max_length=40, blank=True)
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [
+            models.UniqueConstraint(fields=["pour", "position"], name="one_filling_per_position"),
+            *within("pour_filling", limits.CONTAINERS, "count"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.count} × {self.container_name}"
+
+
+class PourFinishPart(Owned):
+    """What goes on top of a finish's share of the pot, g."""
+
+    OWNER_PATH = "pour__owner"
+
+    pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="finish_parts")
+    finish = models.CharField(max_length=40)
+    material = models.SlugField(max_length=60)
+    percent = models.DecimalField(max_digits=6, decimal_places=3, help_text="of the base beneath it")
+    planned_g = models.DecimalField(max_digits=9, decimal_places=2)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.finish}: {self.material} {self.planned_g} g"
+
+
+class Yield(Record):
+    """What a pour really gave: grams that were filled and grams that were left; the newest counts."""
+
+    OWNER_PATH = "pour__owner"
+
+    pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="yields")
+    filled_g = models.DecimalField(max_digits=9, decimal_places=2)
+    left_g = models.DecimalField(max_digits=9, decimal_places=2)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [*within("yield", limits.WEIGHT_G, "filled_g", "left_g")]
+
+    def __str__(self) -> str:
+        return f"{self.pour}: {self.filled_g} g filled, {self.left_g} g left"
 
 
 class WeighLine(Owned):
@@ -148,6 +222,7 @@ class Check(Record):
         return f"{self.pour} at {self.temp_c} C"
 
 
+guard_record("pours_yield")
 guard_record("pours_weighin")
 guard_record("pours_check")
 guard("weighline_update", "UPDATE", "pours_weighline", "a weigh sheet never changes")

@@ -9,10 +9,13 @@ urlpatterns = [
     path("pours/<row:pk>/", pour.pour, name="pour"),
     path("pours/<row:pk>/weigh/<row:position>/", pour.weigh, name="weigh"),
     path("pours/<row:pk>/correct/", pour.correct, name="correct"),
+    path("pours/<row:pk>/count/", pour.count, name="count"),
     path("pours/<row:pk>/take-back/", pour.take_back, name="take_back"),
     path("pours/<row:pk>/finish/", pour.finish, name="finish"),
     path("pours/<row:pk>/call-off/", pour.call_off, name="call_off"),
     path("pours/<row:pk>/check/", pour.check, name="check"),
     path("formulas/<row:pk>/v/<row:number>/fill/", fill.fill, name="fill"),
+    path("formulas/<row:pk>/v/<row:number>/fill/sheet/", fill.sheet, name="fill_sheet"),
+    path("formulas/<row:pk>/v/<row:number>/fill/dilute/<slug:key>/", fill.dilute, name="dilute"),
     path("formulas/<row:pk>/pours/", pour.history, name="history"),
 ]

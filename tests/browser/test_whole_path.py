@@ -25,9 +25,11 @@ class WholePath(BrowserCase):
         expect(line(page, "Beeswax, yellow")).to_have_value("19.5")
 
         page.get_by_role("link", name="Fill plan").click()
-        page.get_by_label("Container").select_option("tin_2oz")
-        page.get_by_label("How many").fill("5")
-        expect(page.locator(".batch-line")).to_contain_text("5 ×")
+        page.get_by_role("radio", name="From containers").check()
+        page.get_by_label("Container 1").select_option("tin_2oz")
+        self.settled()
+        page.locator("#count_0").fill("5")
+        expect(page.locator(".fill-words")).to_contain_text("5 ×")
         page.get_by_role("button", name="Start the pour").click()
 
         page.wait_for_url("**/pours/*/")

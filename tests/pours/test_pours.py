@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 from decimal import Decimal
-from uuid import uuid4
 
 from django.core.exceptions import PermissionDenied
 from django.db import DatabaseError, transaction
@@ -108,37 +107,6 @@ class Sheet(WithPour):
             self.assertContains(answer, 'id="wrong-1"')
             self.assertContains(answer, 'value="21"')
         self.assertEqual(WeighIn.objects.count(), 1)
-
-
-class Plan(WithPour):
-    address = "/formulas/{}/v/1/fill/"
-
-    def plan(self, **data: object) -> object:
-        good = {"container": "tin_2oz", "count": "4", "level": "95", "loss": "5", "was": "tin_2oz"}
-        return self.client.get(self.address.format(self.formula.pk), {**good, **data})
-
-    def test_shows_the_sheet_without_starting_anything(self) -> None:
-        answer = self.plan()
-        self.assertEqual(sum(row.grams for row in answer.context["sheet"]), answer.context["plan"].batch_g)
-        self.assertFalse(Pour.objects.exists())
-
-    def test_another_container_brings_its_usual_level(self) -> None:
-        answer = self.plan(container="lip_tube_standard")
-        self.assertEqual(answer.context["form"]["level"].value(), "87")
-
-    def test_bad_numbers_are_named_at_their_field(self) -> None:
-        for field, typed in {"count": "0", "level": "120", "loss": "lots"}.items():
-            answer = self.plan(**{field: typed})
-            self.assertContains(answer, f'id="id_{field}_error"')
-            self.assertContains(answer, f'value="{typed}"')
-        self.assertContains(self.plan(container="bucket"), "Choose a container")
-
-    def test_pressing_start_twice_is_one_pour(self) -> None:
-        data = {"container": "tin_2oz", "count": "4", "level": "95", "loss": "5", "was": "tin_2oz"}
-        key = str(uuid4())
-        for _ in range(2):
-            answer = self.client.post(self.address.format(self.formula.pk), {**data, "request_key": key})
-            self.assertRedirects(answer, f"/pours/{Pour.objects.get().pk}/")
 
 
 DAY = date(2026, 5, 1)

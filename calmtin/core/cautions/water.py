@@ -6,9 +6,8 @@ from collections.abc import Iterator
 
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.engine.blend import Parts
+from calmtin.core.process.fill import USUAL_TINCTURE_PCT
 from calmtin.core.process.tincture import tincture
-
-USUAL_TINCTURE_PCT = 50.0
 
 _INSTEAD = {
     "honey": "Leave it out; for its scent use yellow beeswax, which smells of honey.",

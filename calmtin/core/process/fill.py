@@ -1,13 +1,21 @@
-"""Containers, how full, and how much to melt for them."""
+"""Containers, how full, how much to melt for them, and what a pot of melt will fill.
+
+One balance holds for every plan: what is weighed is what is filled, what clings, what is
+poured for a test, what is driven off, and what is left.
+"""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
+
+import numpy as np
 
 from calmtin.core.errors import DoesNotFit
 from calmtin.core.materials import MELT_DENSITY_AT_C, Material, warmed_density
+from calmtin.core.process.tincture import tincture
 from calmtin.core.process.weighing import whole_steps
 
 # Nominal fills in grams are meant for a usual balm, g/ml when set.
@@ -15,6 +23,9 @@ USUAL_DENSITY = 0.90
 POUR_MARGIN_C = 5.0  # how far above the first haze a pot is poured
 MOST_CONTAINERS = 500
 MOST_BATCH_G = 50_000
+USUAL_TINCTURE_PCT = 50.0
+# How far whipping misses the volume that it was planned for, share of the gain.
+OVERRUN_SPREAD = 0.2
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,30 +44,80 @@ class Container:
     notes: str = ""
     on_hand: int | None = None
     cavities: int = 1
+    price: Decimal | None = None
+
+    @property
+    def is_mould(self) -> bool:
+        """Whether it gives its filling back and can be filled again."""
+        return self.cavities > 1 or self.kind == "mould_cavity"
 
 
 @dataclass(frozen=True, slots=True)
-class FillPlan:
-    """What to melt. Densities g/ml, masses g; `batch_g` is whole steps of the scale."""
+class Losses:
+    """What does not end up in containers, g and shares of the melt (0 to below 1).
+
+    `cling_g` and `cling_share` stay on pot, spatula and funnel; `test_g` is poured for a set
+    test; `overfill_g` is scraped off moulds and goes back into the pot; `margin_share` is
+    melted to be on the safe side; `powder_share` of the powder stays in cup and sieve.
+    """
+
+    cling_g: float = 0.0
+    cling_share: float = 0.0
+    test_g: float = 0.0
+    overfill_g: float = 0.0
+    margin_share: float = 0.0
+    powder_share: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Melt:
+    """A blend as it is filled: densities g/ml, whipped if it is, and what it loses on the way.
+
+    `driven_share` of what is weighed is driven off before the wax goes in, `powder_share` of it
+    is powder. `pour_c` is None where nothing sets.
+    """
+
+    density_pour: float
+    density_set: float
+    overrun: float = 0.0
+    pour_c: float | None = None
+    driven_share: float = 0.0
+    powder_share: float = 0.0
+
+    @property
+    def shrink(self) -> float:
+        """The share of the poured volume that is gone once it has set."""
+        return 1.0 - self.density_pour / self.density_set
+
+
+@dataclass(frozen=True, slots=True)
+class Filling:
+    """Some containers of one kind, each filled with `each_ml` at the pour.
+
+    `finish` names what their share of the pot is finished with, `on_top_share` of the base it is.
+    """
 
     container: Container
     count: int
-    level: float
-    loss: float
-    pour_c: float | None
-    density_pour: float
-    density_set: float
-    overrun: float
     each_ml: float
-    each_g: float
-    poured_g: float
-    batch_g: Decimal
+    finish: str = ""
+    on_top_share: float = 0.0
+
+    @property
+    def level(self) -> float:
+        """How full each is, 0 to 1."""
+        return self.each_ml / self.container.volume_ml
+
+    @property
+    def level_percent(self) -> float:
+        """How full each is, % of the brim."""
+        return 100.0 * self.level
 
     @property
     def is_short(self) -> bool:
-        """Whether there are fewer containers on hand than it takes; a mould can be filled again."""
-        on_hand, is_mould = self.container.on_hand, self.container.cavities > 1
-        return on_hand is not None and on_hand < self.count and not is_mould
+        """Whether there are fewer on hand than it takes; a mould can be filled again."""
+        on_hand = self.container.on_hand
+        return on_hand is not None and on_hand < self.count and not self.container.is_mould
 
     @property
     def moulds(self) -> int:
@@ -66,27 +127,52 @@ class FillPlan:
     @property
     def rounds(self) -> int:
         """How many times all the moulds on hand must be filled."""
-        return -(-self.count // (self.container.on_hand or self.count))
+        return -(-self.count // (self.container.on_hand or self.count or 1))
+
+
+@dataclass(frozen=True, slots=True)
+class FillPlan:
+    """What to melt, g, and where every gram of it goes; `batch_g` is what is weighed."""
+
+    fillings: tuple[Filling, ...]
+    melt: Melt
+    batch_g: Decimal
+    clung_g: float
+    test_g: float
+    driven_off_g: float
+    powder_g: float
 
     @property
-    def shrink(self) -> float:
-        """The share of the poured volume that is gone once it has set."""
-        return 1.0 - self.density_pour / self.density_set
+    def filled_g(self) -> float:
+        """What of the pot ends up in containers, without what goes on top of it, g."""
+        return sum(self.grams_of(filling) for filling in self.fillings)
 
     @property
-    def shrink_percent(self) -> float:
-        """The shrinkage in percent of the poured volume."""
-        return 100.0 * self.shrink
+    def left_g(self) -> float:
+        """What is left in the pot or jug, scrapings included, g."""
+        gone = self.clung_g + self.test_g + self.driven_off_g + self.powder_g
+        return float(self.batch_g) - self.filled_g - gone
 
     @property
-    def level_percent(self) -> float:
-        """The fill level in percent of the container."""
-        return 100.0 * self.level
+    def count(self) -> int:
+        """How many containers are filled."""
+        return sum(filling.count for filling in self.fillings)
 
-    @property
-    def loss_percent(self) -> float:
-        """What stays in the pot in percent of the melt."""
-        return 100.0 * self.loss
+    def each_g(self, filling: Filling) -> float:
+        """Return what goes into one container of a filling, g."""
+        return filling.each_ml * self.melt.density_pour
+
+    def grams_of(self, filling: Filling) -> float:
+        """Return what of the pot goes into all containers of a filling, g."""
+        return filling.count * self.each_g(filling) / (1.0 + filling.on_top_share)
+
+    def dip_ml(self, filling: Filling) -> float:
+        """Return the volume that is gone from each container once it has set, ml; whipped, none."""
+        return 0.0 if self.melt.overrun else filling.each_ml * max(self.melt.shrink, 0.0)
+
+    def top_up_g(self, filling: Filling) -> float:
+        """Return what a second pour into all of a filling takes to fill the dips, g."""
+        return filling.count * self.dip_ml(filling) * self.melt.density_pour
 
 
 def blend_density(parts: Sequence[tuple[Material, float]], temp_c: float | None = None) -> float:
@@ -123,43 +209,67 @@ def overrun_of_jar(parts: Sequence[tuple[Material, float]], jar_ml: float, net_g
     return max(overrun, 0.0)
 
 
-def plan_fill(
-    parts: Sequence[tuple[Material, float]],
-    container: Container,
-    *,
-    count: int,
-    level: float,
-    loss: float,
-    set_point_c: float | None,
-    resolution: Decimal,
-    overrun: float = 0.0,
-) -> FillPlan:
-    """Return how much to melt for `count` containers filled to `level` (0 to 1).
+def driven_off(
+    parts: Sequence[tuple[Material, float]], *, alcohol_pct: float | None = None
+) -> list[tuple[Material, float]]:
+    """Return masses as they are once the spirit and water of a tincture have left the pot.
 
-    `loss` (0 to below 1) is the share of the melt that stays in the pot. The pot
-    is poured hot, so the level is that of the melt; it sinks as it sets.
-
-    A whipped butter is filled cold and whipped: its density is that of the set
-    blend over 1 + `overrun`. What never sets (`set_point_c` None) is filled as it is.
-
-    Each is volume x level x density at the pour; the batch is that times the
-    count, over 1 - loss, raised to a whole step of the scale.
+    Its dry extract stays. `alcohol_pct` is the tincture's strength by volume, 50 % unless known.
     """
-    if not 1 <= count <= MOST_CONTAINERS:
-        raise DoesNotFit(
-            f"Choose from 1 to {MOST_CONTAINERS} containers.", field="count", limit=MOST_CONTAINERS
-        )
-    if not 0.05 <= level <= 1.0:
-        raise DoesNotFit(
-            "Fill to between 5 and 100 % of the container.", field="level", limit=100.0, unit="%"
-        )
-    if not 0.0 <= loss <= 0.5:
-        raise DoesNotFit("Pot loss is from 0 to 50 %.", field="loss", limit=50.0, unit="%")
+    strength = USUAL_TINCTURE_PCT if alcohol_pct is None else alcohol_pct
+    return [
+        (m, tincture(mass, strength).extract_g if m.slug == "alcohol_tincture" else mass)
+        for m, mass in parts
+    ]
+
+
+def melt_of(
+    parts: Sequence[tuple[Material, float]],
+    *,
+    set_point_c: float | None,
+    overrun: float = 0.0,
+    alcohol_pct: float | None = None,
+) -> Melt:
+    """Return a blend as it is filled; `overrun` is the gain in volume by whipping, as a share.
+
+    The pot is poured hot, 5 C above its first haze. A whipped butter is filled cold: its density
+    is that of the set blend over 1 + overrun. What never sets is filled as it is.
+
+    >>> from calmtin.core.data.loader import library
+    >>> salve = [(library()["beeswax_yellow"], 20.0), (library()["olive_oil"], 80.0)]
+    >>> melt = melt_of(salve, set_point_c=58.0)
+    >>> round(melt.density_pour, 3), round(melt.density_set, 3), round(melt.shrink, 3)
+    (0.877, 0.92, 0.047)
+    """
+    dry = driven_off(parts, alcohol_pct=alcohol_pct)
+    whole, left = sum(mass for _, mass in parts), sum(mass for _, mass in dry)
     pour_c = None if set_point_c is None else set_point_c + POUR_MARGIN_C
-    density = blend_density(parts) / (1.0 + overrun) if overrun else blend_density(parts, pour_c)
-    each_ml = container.volume_ml * level
-    poured = each_ml * density * count
-    batch = whole_steps(Decimal(repr(poured / (1.0 - loss))).quantize(Decimal("1e-6")), resolution)
+    set_density = blend_density(dry)
+    return Melt(
+        density_pour=set_density / (1.0 + overrun) if overrun else blend_density(dry, pour_c),
+        density_set=set_density / (1.0 + overrun),
+        overrun=overrun,
+        pour_c=pour_c,
+        driven_share=1.0 - left / whole,
+        powder_share=sum(mass for m, mass in dry if m.is_filler) / whole,
+    )
+
+
+def for_containers(
+    melt: Melt, fillings: Sequence[Filling], losses: Losses, *, resolution: Decimal
+) -> FillPlan:
+    """Return how much to weigh so that all `fillings` are filled, raised to a step of the scale.
+
+    With F filled and overfilled, m the margin, a and b what clings, t the test and d, p the
+    shares driven off and lost as powder: batch = (F (1 + m) + a + t) / (1 - b (1 - d) - d - p).
+    Raises `DoesNotFit` with the field to change.
+    """
+    _check(fillings, losses)
+    filled = sum(f.count * _from_pot_g(melt, f) for f in fillings)
+    wanted = (filled + losses.overfill_g) * (1.0 + losses.margin_share) + losses.cling_g + losses.test_g
+    lost = losses.cling_share * (1.0 - melt.driven_share) + melt.driven_share
+    kept = 1.0 - lost - melt.powder_share * losses.powder_share
+    batch = whole_steps(Decimal(repr(wanted / kept)).quantize(Decimal("1e-6")), resolution)
     if batch > MOST_BATCH_G:
         raise DoesNotFit(
             f"That is {batch / 1000:.0f} kg of melt. Plan at most {MOST_BATCH_G // 1000} kg at once.",
@@ -167,17 +277,124 @@ def plan_fill(
             limit=MOST_BATCH_G,
             unit="g",
         )
+    return _plan(melt, fillings, losses, batch)
+
+
+def from_pot(melt: Melt, offers: Sequence[Filling], losses: Losses, *, batch_g: Decimal) -> FillPlan:
+    """Return what a batch fills: containers in the order of `offers`, each up to its count.
+
+    What does not fill another container is left, and the last filling is never begun half. The
+    inverse of `for_containers`: its batch fills its own counts. Raises `DoesNotFit`.
+    """
+    _check(offers, losses)
+    empty = _plan(melt, (), losses, batch_g)
+    usable = (empty.left_g + 1e-6) / (1.0 + losses.margin_share) - losses.overfill_g
+    found = []
+    for offer in offers:
+        each = _from_pot_g(melt, offer)
+        count = max(min(offer.count, math.floor(usable / each)), 0)
+        usable -= count * each
+        if count:
+            found.append(replace(offer, count=count))
+    return _plan(melt, found, losses, batch_g)
+
+
+def whipped_counts(
+    melt: Melt, offers: Sequence[Filling], losses: Losses, *, batch_g: Decimal
+) -> tuple[int, int]:
+    """Return the fewest and the most containers that a whipped batch may fill.
+
+    Whipping gives a fifth more or less of the volume that it was planned for.
+    """
+    counts = []
+    for share in (1.0 - OVERRUN_SPREAD, 1.0 + OVERRUN_SPREAD):
+        overrun = melt.overrun * share
+        density = melt.density_set * (1.0 + melt.overrun) / (1.0 + overrun)
+        other = replace(melt, density_pour=density, density_set=density, overrun=overrun)
+        counts.append(from_pot(other, offers, losses, batch_g=batch_g).count)
+    return min(counts), max(counts)
+
+
+def with_batch(plan: FillPlan, losses: Losses, batch_g: Decimal) -> FillPlan:
+    """Return a plan with what the scales make of its batch: what that adds is left over."""
+    return _plan(plan.melt, plan.fillings, losses, batch_g)
+
+
+def whole_pot(melt: Melt, container: Container, losses: Losses, *, batch_g: Decimal) -> FillPlan:
+    """Return a batch poured as it is into one container, whatever that leaves of it empty.
+
+    Raises `DoesNotFit` where the container does not hold it.
+    """
+    empty = _plan(melt, (), losses, batch_g)
+    each_ml = empty.left_g / melt.density_pour
+    if each_ml > container.volume_ml + 1e-6:
+        raise DoesNotFit(
+            f"{container.name} holds {container.volume_ml:g} ml, and this is {each_ml:.0f} ml.",
+            field="container_0",
+            limit=container.volume_ml,
+            unit="ml",
+        )
+    return _plan(melt, (Filling(container, 1, each_ml),), losses, batch_g)
+
+
+def _from_pot_g(melt: Melt, filling: Filling) -> float:
+    """Return what of the pot goes into one container, g."""
+    return filling.each_ml * melt.density_pour / (1.0 + filling.on_top_share)
+
+
+def learned_cling(pours: Sequence[tuple[float, float]]) -> tuple[float, float] | None:
+    """Return grams and share of the melt that cling, learned from past pours (melt g, clung g).
+
+    From three pours of different size a line is drawn through them (least squares, neither end
+    below 0); from fewer, the share alone. None without any.
+
+    >>> grams, share = learned_cling([(100.0, 3.0), (200.0, 4.0), (400.0, 6.0)])
+    >>> round(grams, 2), round(share, 4)
+    (2.0, 0.01)
+    """
+    known = [(melt, max(clung, 0.0)) for melt, clung in pours if melt > 0.0]
+    if not known:
+        return None
+    share = sum(clung for _, clung in known) / sum(melt for melt, _ in known)
+    sizes = [melt for melt, _ in known]
+    if len(known) < 3 or max(sizes) < 1.5 * min(sizes):
+        return 0.0, share
+    slope, grams = np.polyfit(sizes, [clung for _, clung in known], 1)
+    if slope < 0.0:
+        return float(np.mean([clung for _, clung in known])), 0.0
+    return (0.0, share) if grams < 0.0 else (float(grams), float(slope))
+
+
+def _plan(melt: Melt, fillings: Sequence[Filling], losses: Losses, batch_g: Decimal) -> FillPlan:
+    weighed = float(batch_g)
+    driven = weighed * melt.driven_share
     return FillPlan(
-        container=container,
-        count=count,
-        level=level,
-        loss=loss,
-        pour_c=pour_c,
-        density_pour=density,
-        density_set=blend_density(parts) / (1.0 + overrun),
-        overrun=overrun,
-        each_ml=each_ml,
-        each_g=each_ml * density,
-        poured_g=poured,
-        batch_g=batch,
+        fillings=tuple(fillings),
+        melt=melt,
+        batch_g=batch_g,
+        clung_g=losses.cling_g + losses.cling_share * (weighed - driven),
+        test_g=losses.test_g,
+        driven_off_g=driven,
+        powder_g=weighed * melt.powder_share * losses.powder_share,
     )
+
+
+def _check(fillings: Sequence[Filling], losses: Losses) -> None:
+    """Refuse what no bench does; raises `DoesNotFit` with the field to change."""
+    for filling in fillings:
+        if not 1 <= filling.count <= MOST_CONTAINERS:
+            raise DoesNotFit(
+                f"Choose from 1 to {MOST_CONTAINERS} containers.", field="count", limit=MOST_CONTAINERS
+            )
+        if not 0.05 <= filling.level <= 1.0 + 1e-9:
+            raise DoesNotFit(
+                f"{filling.container.name}: fill to between 5 and 100 % of its "
+                f"{filling.container.volume_ml:g} ml.",
+                field="level",
+                limit=100.0,
+                unit="%",
+            )
+    if not 0.0 <= losses.cling_share <= 0.5:
+        raise DoesNotFit("Pot loss is from 0 to 50 %.", field="loss", limit=50.0, unit="%")
+    if min(losses.cling_g, losses.test_g, losses.overfill_g, losses.margin_share, losses.powder_share) < 0:
+        raise DoesNotFit("A loss is never below 0.", field="loss")

@@ -18,7 +18,7 @@ from calmtin.core.recipe.grammar import Amount, Phrase, read_phrase
 from calmtin.core.recipe.measures import Form, Unit, Weight, is_weight, size_of, to_weight
 from calmtin.core.recipe.notation import USUAL, Notation
 from calmtin.core.recipe.reader import others_of, refuse_disagreement, stated_of
-from calmtin.core.units import in_span
+from calmtin.core.units import in_span, read_number
 
 Drops = tuple[float, float, float]
 # From an amount, the form that was told and what else says the same, to a weight.
@@ -90,6 +90,27 @@ def read_ml(text: str, *, name: str, low: float = 0.0, high: float, notation: No
     """
     box = _Box(name, (low, high), notation, "ml", "ml")
     return box.within(box.read(text, _ml_of)[0].grams)
+
+
+def read_fill(text: str, *, name: str, brim_ml: float, density: float, notation: Notation = USUAL) -> float:
+    """Return the ml in a box for how full: "95" or "95 %" of the brim, "55 ml", "4.3 g" of the melt.
+
+    `density` is that of the melt, g/ml. Raises `UnreadableNumber`.
+
+    >>> read_fill("95 %", name="The fill", brim_ml=60.0, density=0.88)
+    57.0
+    >>> round(read_fill("4.4 g", name="The fill", brim_ml=5.5, density=0.88), 2)
+    5.0
+    """
+    phrase = read_phrase(" ".join(text.split()), notation)
+    unit = stated_of(phrase.amounts).unit if phrase.amounts else None
+    if unit in (None, "percent"):
+        number = read_number(text, name=name, low=5.0, high=100.0, unit="%", notation=notation)
+        return brim_ml * float(number) / 100.0
+    if unit is not None and is_weight(unit):
+        grams = read_grams(text, name=name, low=0.01, high=brim_ml * density + 0.005, notation=notation)
+        return min(float(grams) / density, brim_ml)
+    return float(read_ml(text, name=name, low=0.01, high=brim_ml, notation=notation))
 
 
 @dataclass(frozen=True, slots=True)

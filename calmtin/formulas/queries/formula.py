@@ -15,7 +15,7 @@ from calmtin.core.cautions.rules import all_cautions
 from calmtin.core.composition import Composition, Part
 from calmtin.core.data.loader import ceilings, scent_facts
 from calmtin.core.kinds import Kind
-from calmtin.core.materials import LAYERS, Layer, Material, Shelf
+from calmtin.core.materials import LAYERS, Layer, Material, Shelf, pure
 from calmtin.core.measured import Measured
 from calmtin.core.process.grain import GrainRisk
 from calmtin.core.solver.equivalents import usual_wax
@@ -220,7 +220,7 @@ def cautions_for(
     tincture = version.lines.filter(material="alcohol_tincture").first()
     found = all_cautions(
         Case(
-            lines=parts,
+            lines=pure(parts),
             name=formula.name,
             kind=formula.kind_facts,
             ceiling=ceilings()[formula.audience],

@@ -1,6 +1,13 @@
 """What a maker does with the pantry: one function each, atomic."""
 
-from calmtin.pantry.services.containers import add_container, correct_container, delete_container
+from calmtin.pantry.services.blends import keep_blend
+from calmtin.pantry.services.containers import (
+    add_container,
+    add_vessel,
+    correct_container,
+    delete_container,
+    remove_vessel,
+)
 from calmtin.pantry.services.lots import (
     balance,
     buy_lot,
@@ -28,6 +35,7 @@ from calmtin.pantry.services.materials import (
 __all__ = [
     "add_container",
     "add_material",
+    "add_vessel",
     "balance",
     "buy_lot",
     "correct_container",
@@ -37,7 +45,9 @@ __all__ = [
     "delete_container",
     "delete_infusion",
     "delete_material",
+    "keep_blend",
     "put_back",
+    "remove_vessel",
     "render_comb",
     "restore_lot",
     "reweigh",

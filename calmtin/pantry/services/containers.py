@@ -9,8 +9,9 @@ from django.db import transaction
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core import limits
+from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_text
-from calmtin.pantry.models import OwnContainer
+from calmtin.pantry.models import OwnContainer, Vessel
 from calmtin.pantry.services.correcting import keep_correction, refuse_in_use
 
 
@@ -52,3 +53,19 @@ def _check_container(name: str, brim_ml: float, facts: dict[str, Any]) -> None:
     }.items():
         if facts.get(field) is not None:
             check(facts[field], span, name="This", field=field)
+
+
+@transaction.atomic
+def add_vessel(user: Any, *, name: str, use: str, brim_ml: float) -> Vessel:
+    """Add a pot, a bowl or a jug; raises `CalmTinError` for a name that is taken."""
+    check_text(name, 60, name="The name", field="vessel_name")
+    check(brim_ml, limits.BRIM_ML, name="To the brim it", field="vessel_ml", unit="ml")
+    if Vessel.objects.of(user).filter(name__iexact=name).exists():
+        raise CalmTinError(f"There is one called {name} already.", field="vessel_name")
+    return Vessel.objects.create(owner=user, name=name, use=use, brim_ml=brim_ml)
+
+
+@transaction.atomic
+def remove_vessel(user: Any, vessel: Vessel) -> None:
+    """Take a pot, bowl or jug off the bench."""
+    Vessel.objects.of(user).filter(pk=vessel.pk).delete()

@@ -7,28 +7,46 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
 from calmtin.common.fields import refuse
+from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
 from calmtin.pantry.adapters import containers_for
-from calmtin.pantry.forms import ContainerForm, ReasonForm
-from calmtin.pantry.models import OwnContainer
+from calmtin.pantry.forms import ContainerForm, ReasonForm, VesselForm
+from calmtin.pantry.models import OwnContainer, Vessel
 from calmtin.pantry.queries.corrections import corrections_of
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def container_list(request: HttpRequest) -> HttpResponse:
     """Show containers and moulds; POST adds one."""
-    form = ContainerForm(request.POST or None)
-    if request.method == "POST" and form.is_valid():
-        try:
+    is_vessel = "vessel_name" in request.POST
+    form = ContainerForm(request.POST if request.POST and not is_vessel else None)
+    vessel = VesselForm(request.POST if is_vessel else None)
+    try:
+        if "remove" in request.POST:
+            gone = Vessel.objects.own_or_404(request.user, pk=whole_number(request.POST["remove"], 0))
+            services.remove_vessel(request.user, gone)
+            return redirect("pantry:containers")
+        if is_vessel and vessel.is_valid():
+            data = vessel.cleaned_data
+            services.add_vessel(
+                request.user,
+                name=data["vessel_name"],
+                use=data["use"],
+                brim_ml=float(data["vessel_ml"]),
+            )
+            return redirect("pantry:containers")
+        if form.is_bound and form.is_valid():
             services.add_container(request.user, **form.facts(), request_key=key_of(request))
             return redirect("pantry:containers")
-        except CalmTinError as refused:
-            refuse(form, refused)
+    except CalmTinError as refused:
+        refuse(vessel if is_vessel else form, refused)
     own = OwnContainer.objects.of(request.user)
     shipped = [c for slug, c in containers_for(request.user).items() if not slug.startswith("my_")]
-    return render(request, "pantry/containers.html", {"form": form, "own": own, "shipped": shipped})
+    context = {"form": form, "own": own, "shipped": shipped, "vessel": vessel}
+    context["vessels"] = Vessel.objects.of(request.user)
+    return render(request, "pantry/containers.html", context)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])

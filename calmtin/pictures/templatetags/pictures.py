@@ -47,3 +47,15 @@ def chip(layer: str, size: int = 14) -> dict[str, Any]:
 def softening_curve(picture: Any) -> dict[str, Any]:
     """Show the softening curve."""
     return {"curve": picture}
+
+
+@register.inclusion_tag("pictures/fill_bench.html")
+def fill_bench(picture: Any) -> dict[str, Any]:
+    """Show containers to scale with their fill lines."""
+    return {"bench": picture}
+
+
+@register.inclusion_tag("pictures/grams_bar.html")
+def grams_bar(pieces: Any) -> dict[str, Any]:
+    """Show where every gram goes."""
+    return {"pieces": pieces}

@@ -1,22 +1,58 @@
-"""How much to melt for the containers, and what its weigh sheet will say."""
+"""From containers to the scale, and from the pot to containers: the plan before a pour."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from decimal import Decimal
-from typing import Any
+from functools import partial
+from typing import Any, Literal
 
-from calmtin.core.composition import Part
+from calmtin.accounts.models import Bench, FineScale
+from calmtin.common.notation import notation_in_force, scale_weight
+from calmtin.core.cautions.ceilings import drops_of
+from calmtin.core.composition import WHOLE, Composition, Part
+from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
-from calmtin.core.materials import Shelf
-from calmtin.core.process.fill import Container, FillPlan, plan_fill
-from calmtin.core.process.weighing import too_small
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import BATCH_G
+from calmtin.core.materials import Material, Shelf, pure
+from calmtin.core.process.fill import (
+    MOST_CONTAINERS,
+    Container,
+    Filling,
+    FillPlan,
+    Losses,
+    Melt,
+    for_containers,
+    from_pot,
+    learned_cling,
+    melt_of,
+    whipped_counts,
+    whole_pot,
+    with_batch,
+)
+from calmtin.core.process.scales import (
+    Dilution,
+    Scale,
+    Weighing,
+    dilution_for,
+    scale_for,
+    smallest_batch_g,
+    weigh_on,
+)
+from calmtin.core.recipe.boxes import read_fill, read_grams
+from calmtin.core.recipe.measures import USUAL_DROPS
+from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
-from calmtin.formulas.models import Version
-from calmtin.pantry.queries.lots import left_of
+from calmtin.formulas.models import Finish, Version
+from calmtin.pantry.adapters import containers_for
+from calmtin.pours.models import Pour
 
+Way = Literal["pot", "containers", "whole"]
+WAYS: dict[Way, str] = {"pot": "From the pot", "containers": "From containers", "whole": "As it is"}
+MOST_ROWS = 6
 USUAL_CONTAINER = {
     "gloss": "gloss_tube_8ml",
     "lip_balm": "lip_tube_standard",
@@ -25,59 +61,386 @@ USUAL_CONTAINER = {
     "whipped_butter": "jar_120ml",
     "poured_butter": "jar_60ml",
 }
+# What a bench loses before its own pours have said: a film on pot and spatula, a drop to test.
+USUAL_LOSSES = {
+    "cling_g": "1",
+    "cling_pct": "2",
+    "test_g": "1",
+    "overfill_g": "0",
+    "margin_pct": "0",
+    "powder_pct": "2",
+}
+LAST_POURS = 5
 
 
 @dataclass(frozen=True)
-class SheetRow:
-    """A part to weigh, g; `left` is what the shelf has of it where that is less."""
+class FillRow:
+    """One kind of container in the plan, as typed; `filling` once it can be read."""
+
+    place: int
+    container: str
+    count: str
+    fill: str
+    finish: str
+    filling: Filling | None = None
+    problem: str = ""
+
+
+@dataclass(frozen=True)
+class Line:
+    """A line of the sheet on its scale, and how to weigh one that is too little for it."""
 
     part: Part
+    weighing: Weighing
+    dilution: Dilution | None = None
+    dilute_in: Material | None = None
+    batch_for_it: Decimal | None = None
+
+
+@dataclass(frozen=True)
+class FinishDose:
+    """What goes into a finish's share: in all, in each container, in drops where it is a scent."""
+
+    material: Material
+    percent: Decimal
     grams: Decimal
-    is_small: bool
-    left: Decimal | None
+    each_g: float
+    each_drops: float | None
+
+    @property
+    def is_coarse(self) -> bool:
+        """Whether a drop more or less in each container changes it by more than a quarter."""
+        return self.each_drops is not None and self.each_drops < 4.0
 
 
-def plan_of(
-    version: Version,
-    shelf: Shelf,
-    container: Container,
-    *,
-    count: int,
-    level_pct: float,
-    loss_pct: float,
-    step_g: Decimal,
-) -> FillPlan:
-    """Return what to melt for `count` containers; raises `CalmTinError` with the field to change."""
-    parts = composition_of(version, shelf).masses
-    return plan_fill(
-        parts,
-        container,
-        count=count,
-        level=level_pct / 100.0,
-        loss=loss_pct / 100.0,
+@dataclass(frozen=True)
+class FinishShare:
+    """A finish of the pot: its base, g, its containers, and what goes on top."""
+
+    name: str
+    base_g: Decimal
+    count: int
+    doses: list[FinishDose]
+
+
+@dataclass(frozen=True)
+class FillView:
+    """The plan as typed, and all that follows from it; `plan` is None while something cannot be read."""
+
+    version: Version
+    way: Way
+    rows: list[FillRow]
+    boxes: dict[str, str]
+    problems: dict[str, str]
+    finishes: list[Finish]
+    scales: list[Scale]
+    parts: list[Part]
+    losses: Losses | None = None
+    plan: FillPlan | None = None
+    counts: tuple[int, int] | None = None
+    lines: list[Line] = field(default_factory=list)
+    shares: list[FinishShare] = field(default_factory=list)
+    is_learned: bool = False
+
+    @property
+    def small(self) -> list[Line]:
+        """The lines that are too little for every scale."""
+        return [line for line in self.lines if line.weighing.is_small]
+
+    @property
+    def ways(self) -> dict[Way, str]:
+        """The ways in, with their words."""
+        return WAYS
+
+
+def scales_of(user: Any, bench: Bench) -> list[Scale]:
+    """Return the bench's scales in the order of use: the kitchen scale, then finer ones."""
+    main = Scale("kitchen scale", bench.scale_step_g)
+    fine = [Scale(row.name, row.step_g, row.capacity_g, row.least_g) for row in FineScale.objects.of(user)]
+    return [main, *sorted(fine, key=lambda scale: -scale.step_g)]
+
+
+def fill_view(
+    user: Any, version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
+) -> FillView:
+    """Return the plan that `typed` asks for; what cannot be read is told at its box."""
+    composition = composition_of(version, shelf)
+    containers = containers_for(user)
+    way: Way = typed["way"] if typed.get("way") in WAYS else "pot"  # type: ignore[assignment]
+    finishes = list(version.formula.finishes.filter(removed_at=None).prefetch_related("parts"))
+    cling = _learned(user)
+    boxes = {name: typed.get(name, usual) for name, usual in _usual_losses(cling).items()}
+    boxes |= {"pot": typed.get("pot", scale_weight(version.batch_g))}
+    boxes |= {name: typed.get(name, "") for name in ("have", "have_g")}
+    problems: dict[str, str] = {}
+    melt = _melt_of(version, composition)
+    rows = _rows(version, way, containers, melt, finishes, typed)
+    losses = _losses(boxes, problems)
+    view = FillView(
+        version,
+        way,
+        rows,
+        boxes,
+        problems,
+        finishes,
+        scales_of(user, bench),
+        [part for part in composition if part.percent > 0],
+        losses,
+        is_learned=cling is not None,
+    )
+    if problems or any(row.problem for row in rows):
+        return view
+    return _planned(view, composition, melt, shelf, losses)
+
+
+def _planned(
+    view: FillView, composition: Composition, melt: Melt, shelf: Shelf, losses: Losses
+) -> FillView:
+    """Return the view with its plan worked out, or with what stands against it."""
+    problems = dict(view.problems)
+    step = view.scales[0].step_g
+    fillings = [row.filling for row in view.rows if row.filling is not None]
+    counts = None
+    try:
+        if view.way == "containers":
+            plan = for_containers(melt, fillings, losses, resolution=step)
+        else:
+            pot = _pot_g(view, composition, problems)
+            if problems:
+                return _but(view, problems=problems)
+            if view.way == "whole":
+                plan = whole_pot(melt, fillings[0].container, losses, batch_g=pot)
+            else:
+                plan = from_pot(melt, fillings, losses, batch_g=pot)
+                if melt.overrun:
+                    counts = whipped_counts(melt, fillings, losses, batch_g=pot)
+        parts = view.parts
+        weighings, batch = weigh_on([part.percent for part in parts], plan.batch_g, view.scales)
+    except CalmTinError as refused:
+        at = refused.field if refused.field in view.boxes else "plan"
+        return _but(view, problems=problems | {at: refused.sentence})
+    plan = with_batch(plan, losses, batch)
+    lines = [_line(part, w, parts, view.scales, batch) for part, w in zip(parts, weighings, strict=True)]
+    return _but(view, plan=plan, lines=lines, counts=counts, shares=_shares(view, plan, shelf))
+
+
+def _but(view: FillView, **changes: Any) -> FillView:
+    return FillView(**{**{name: getattr(view, name) for name in view.__dataclass_fields__}, **changes})
+
+
+def _melt_of(version: Version, composition: Composition) -> Melt:
+    parts = composition.masses
+    tincture = next((p for p in composition if p.material.slug == "alcohol_tincture"), None)
+    return melt_of(
+        pure(parts),
         set_point_c=set_point_c(blend(parts)),
-        resolution=step_g,
         overrun=version.overrun,
+        alcohol_pct=tincture.alcohol_pct if tincture else None,
     )
 
 
-def sheet_of(
-    user: Any, version: Version, shelf: Shelf, batch_g: Decimal, step_g: Decimal
-) -> list[SheetRow]:
-    """Return what the weigh sheet will say, so that the plan shows it already."""
-    left = left_of(user)
-    return [
-        SheetRow(
-            part,
-            grams,
-            too_small(grams, step_g),
-            # Only of what the maker keeps count of.
-            left[part.material.slug] if left.get(part.material.slug, grams) < grams else None,
-        )
-        for part, grams in composition_of(version, shelf).weighed(batch_g, step_g)
-    ]
+def _rows(
+    version: Version,
+    way: Way,
+    containers: Mapping[str, Container],
+    melt: Melt,
+    finishes: list[Finish],
+    typed: Mapping[str, str],
+) -> list[FillRow]:
+    """Return the rows of containers: as typed, or those of the maker's last pour of this kind."""
+    asked = [n for n in range(MOST_ROWS) if typed.get(f"container_{n}", "") in containers]
+    if "container_0" not in typed:
+        start = _last_fillings(version, containers) or [(usual_container(version, containers), "", "")]
+        rows = [
+            FillRow(n, container.slug, count, fill, "") for n, (container, count, fill) in enumerate(start)
+        ]
+        if way == "containers":
+            rows = [FillRow(r.place, r.container, r.count or "12", r.fill, r.finish) for r in rows]
+    else:
+        rows = [
+            FillRow(
+                place,
+                typed[f"container_{n}"],
+                typed.get(f"count_{n}", ""),
+                # Another container asks for its own usual fill.
+                typed.get(f"fill_{n}", "") if typed.get(f"was_{n}", "") == typed[f"container_{n}"] else "",
+                typed.get(f"finish_{n}", ""),
+            )
+            for place, n in enumerate(asked)
+        ]
+    if way == "whole":
+        rows = rows[:1]
+    on_top = {f.name: float(sum(part.percent for part in f.parts.all())) / 100.0 for f in finishes}
+    return [_read_row(row, way, containers[row.container], melt, on_top) for row in rows]
+
+
+def _read_row(
+    row: FillRow, way: Way, container: Container, melt: Melt, on_top: Mapping[str, float]
+) -> FillRow:
+    """Return a row with its filling, or with what is wrong with it."""
+    notation = notation_in_force()
+    each_ml = container.volume_ml * container.usual_level
+    count = MOST_CONTAINERS
+    if way == "pot" and container.on_hand is not None and not container.is_mould:
+        count = max(min(count, container.on_hand), 1)
+    try:
+        if row.fill.strip():
+            each_ml = read_fill(
+                row.fill,
+                name="The fill",
+                brim_ml=container.volume_ml,
+                density=melt.density_pour,
+                notation=notation,
+            )
+        if row.count.strip() or way == "containers":
+            count = int(
+                read_number(
+                    row.count,
+                    name="The count",
+                    low=1,
+                    high=MOST_CONTAINERS,
+                    places=0,
+                    notation=notation,
+                )
+            )
+    except CalmTinError as refused:
+        return FillRow(row.place, row.container, row.count, row.fill, row.finish, None, refused.sentence)
+    finish = row.finish if row.finish in on_top else ""
+    filling = Filling(container, count, each_ml, finish, on_top.get(finish, 0.0))
+    fill = row.fill or f"{100.0 * each_ml / container.volume_ml:.3g} %"
+    return FillRow(row.place, row.container, row.count, fill, finish, filling)
+
+
+def _last_fillings(
+    version: Version, containers: Mapping[str, Container]
+) -> list[tuple[Container, str, str]]:
+    """Return the containers of the newest pour of this kind, as a plan begins with them."""
+    owner, kind = version.formula.owner_id, version.formula.kind
+    newest = (
+        Pour.objects.filter(owner_id=owner, version__formula__kind=kind, called_off_at=None)
+        .prefetch_related("fillings")
+        .first()
+    )
+    if newest is None:
+        return []
+    found = []
+    for filling in newest.fillings.all():
+        if filling.container in containers:
+            container = containers[filling.container]
+            fill = f"{100.0 * filling.each_ml / container.volume_ml:.3g} %"
+            found.append((container, "", fill))
+    return found
 
 
 def usual_container(version: Version, containers: Mapping[str, Container]) -> Container:
     """Return the container that a plan for this kind starts with."""
     return containers[USUAL_CONTAINER.get(version.formula.kind, "tin_1oz")]
+
+
+def _learned(user: Any) -> tuple[float, float] | None:
+    """Return what clings at this bench, grams and share, from its last pours that were counted."""
+    pours = (
+        Pour.objects.of(user).filter(yields__isnull=False, called_off_at=None).prefetch_related("yields")
+    )
+    told = []
+    for pour in list(pours.distinct()[:LAST_POURS]):
+        newest = list(pour.yields.all())[-1]
+        melt = pour.batch_g - pour.driven_off_g
+        gone = newest.filled_g + newest.left_g + pour.test_g + pour.powder_g
+        told.append((float(melt), float(melt - gone)))
+    return learned_cling(told)
+
+
+def _usual_losses(cling: tuple[float, float] | None) -> dict[str, str]:
+    if cling is None:
+        return USUAL_LOSSES
+    return USUAL_LOSSES | {"cling_g": f"{cling[0]:.1f}", "cling_pct": f"{100.0 * cling[1]:.1f}"}
+
+
+def _losses(boxes: Mapping[str, str], problems: dict[str, str]) -> Losses:
+    """Read the losses; what cannot be read is told in `problems`."""
+    notation = notation_in_force()
+
+    def grams(box: str, name: str) -> float:
+        high = BATCH_G[1]
+        return float(
+            _read(problems, box, partial(read_grams, boxes[box], name=name, high=high, notation=notation))
+        )
+
+    def share(box: str, name: str) -> float:
+        read = partial(read_number, boxes[box], name=name, high=50.0, unit="%", notation=notation)
+        return float(_read(problems, box, read)) / 100.0
+
+    return Losses(
+        cling_g=grams("cling_g", "What clings"),
+        cling_share=share("cling_pct", "What clings"),
+        test_g=grams("test_g", "The test"),
+        overfill_g=grams("overfill_g", "The overfill"),
+        margin_share=share("margin_pct", "The margin"),
+        powder_share=share("powder_pct", "Lost powder"),
+    )
+
+
+def _read(problems: dict[str, str], box: str, read: Callable[[], Decimal]) -> Decimal:
+    try:
+        return read()
+    except CalmTinError as refused:
+        problems[box] = refused.sentence
+        return Decimal(0)
+
+
+def _pot_g(view: FillView, composition: Composition, problems: dict[str, str]) -> Decimal:
+    """Return the batch that was asked for: typed, or what "I have 96 g of shea" makes."""
+    notation, boxes = notation_in_force(), view.boxes
+    part = next((p for p in composition if p.key == boxes["have"] and p.percent > 0), None)
+    if part is not None and boxes["have_g"].strip():
+        read = partial(read_grams, boxes["have_g"], name=part.material.label, low=0.01, high=BATCH_G[1])
+        have = _read(problems, "have_g", partial(read, material=part.material, notation=notation))
+        pot = have * WHOLE / part.percent
+        if not problems and not BATCH_G[0] <= pot <= BATCH_G[1]:
+            problems["have_g"] = f"That makes {pot:.0f} g. A batch lies from 1 to 50,000 g."
+    else:
+        low, high = BATCH_G
+        read = partial(read_grams, boxes["pot"], name="The pot", low=low, high=high, notation=notation)
+        pot = _read(problems, "pot", read)
+    step = view.scales[0].step_g
+    return (pot / step).to_integral_value() * step
+
+
+def _line(part: Part, weighing: Weighing, parts: list[Part], scales: list[Scale], batch_g: Decimal) -> Line:
+    """Return a line of the sheet; one that is too little comes with its ways out worked out."""
+    if not weighing.is_small:
+        return Line(part, weighing)
+    oils = [p for p in parts if p.material.layer == "oil" and p is not part]
+    oil = max(oils, key=lambda p: p.percent, default=None)
+    dilution = dilution_for(weighing.exact_g, oil.grams_in(batch_g), scales) if oil else None
+    return Line(
+        part,
+        weighing,
+        dilution,
+        oil.material if oil and dilution else None,
+        smallest_batch_g(weighing.exact_g, batch_g, scales),
+    )
+
+
+def _shares(view: FillView, plan: FillPlan, shelf: Shelf) -> list[FinishShare]:
+    """Return what each finish takes from the pot and what goes into it."""
+    found = []
+    for finish in view.finishes:
+        mine = [filling for filling in plan.fillings if filling.finish == finish.name]
+        if not mine:
+            continue
+        base = Decimal(repr(round(sum(plan.grams_of(f) for f in mine), 2)))
+        count = sum(f.count for f in mine)
+        doses = []
+        for part in finish.parts.all():
+            material, exact = shelf[part.material], base * part.percent / 100
+            step = scale_for(exact, view.scales)[0].step_g
+            each, drops = float(exact) / count, None
+            if material.group == "scent":
+                known = drops_per_ml().get(material.slug, USUAL_DROPS)
+                drops = drops_of(each, material.density_solid, known)[0]
+            grams = (exact / step).to_integral_value() * step
+            doses.append(FinishDose(material, part.percent, grams, each, drops))
+        found.append(FinishShare(finish.name, base, count, doses))
+    return found

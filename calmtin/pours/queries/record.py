@@ -21,7 +21,7 @@ from calmtin.pantry.queries.lots import Cost, cost_of, left_of
 from calmtin.pictures.ladder import Verdict
 from calmtin.pictures.section import TinSection, tin_section
 from calmtin.pours.adapters import actual_parts, age_days, newest_grams, overrun_of, planned_parts
-from calmtin.pours.models import Check, Pour, WeighLine
+from calmtin.pours.models import Check, Pour, PourFinishPart, WeighLine
 
 
 @dataclass(frozen=True)
@@ -58,6 +58,15 @@ class WeighRow:
 
 
 @dataclass(frozen=True)
+class Given:
+    """What a pour really gave, g: filled, left, and what that leaves as clung to pot and spatula."""
+
+    filled_g: Decimal
+    left_g: Decimal
+    clung_g: Decimal
+
+
+@dataclass(frozen=True)
 class PourView:
     """A pour, on the scale or done."""
 
@@ -72,6 +81,8 @@ class PourView:
     verdict: str
     cost: Cost
     cautions: list[Caution]
+    given: Given | None
+    finish_parts: list[tuple[PourFinishPart, Material]]
 
     @property
     def weighed(self) -> int:
@@ -120,7 +131,7 @@ def pour_with_lines(user: Any, **lookup: Any) -> Pour:
     """Return the maker's own pour with all that its page reads, or 404."""
     return (
         Pour.objects.select_related("version__formula")
-        .prefetch_related("lines__weigh_ins", "checks")
+        .prefetch_related("lines__weigh_ins", "checks", "fillings", "finish_parts", "yields")
         .own_or_404(user, **lookup)
     )
 
@@ -166,7 +177,18 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         verdict=verdict_of(pour),
         cautions=_cautions(pour, shelf, bench) if weight else [],
         cost=cost,
+        given=_given(pour, weight),
+        finish_parts=[(part, shelf[part.material]) for part in pour.finish_parts.all()],
     )
+
+
+def _given(pour: Pour, weighed_g: Decimal) -> Given | None:
+    """Return what the newest count of a pour says."""
+    newest = max(pour.yields.all(), key=lambda y: y.pk, default=None)
+    if newest is None:
+        return None
+    gone = pour.driven_off_g + pour.test_g + pour.powder_g + newest.filled_g + newest.left_g
+    return Given(newest.filled_g, newest.left_g, weighed_g - gone)
 
 
 def _corrections(line: WeighLine) -> list[Corrected]:

@@ -63,7 +63,7 @@ def pours_of(user: Any, shelf: Shelf) -> list[tuple[Pour, TinSection, str]]:
     pours = (
         Pour.objects.of(user)
         .select_related("version__formula")
-        .prefetch_related("version__lines", "checks")
+        .prefetch_related("version__lines", "checks", "fillings")
     )
     return [(pour, small_section(pour.version, shelf), verdict_of(pour)) for pour in pours]
 

@@ -5,14 +5,19 @@ acts on.
 """
 
 from calmtin.pours.services.checking import record_check
+from calmtin.pours.services.counting import keep_leftovers, record_yield
+from calmtin.pours.services.planning import dilute
 from calmtin.pours.services.starting import call_off, start_pour
 from calmtin.pours.services.weighing import correct_weight, finish_weighing, take_back, weigh
 
 __all__ = [
     "call_off",
     "correct_weight",
+    "dilute",
     "finish_weighing",
+    "keep_leftovers",
     "record_check",
+    "record_yield",
     "start_pour",
     "take_back",
     "weigh",

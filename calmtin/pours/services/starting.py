@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from decimal import Decimal
 from itertools import count
@@ -11,11 +12,14 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
+from calmtin.common.numbers import CENT
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.codes import codes_for
-from calmtin.core.errors import CalmTinError
+from calmtin.core.composition import Part
+from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import check_text
+from calmtin.core.materials import Material
 from calmtin.core.process.fill import FillPlan
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
@@ -33,11 +37,15 @@ def start_pour(
     plan: FillPlan,
     *,
     scale_step_g: Decimal,
+    weights: Sequence[tuple[Part, Decimal]] | None = None,
+    finish_parts: Sequence[tuple[str, Material, Decimal, Decimal]] = (),
     seen: int | None = None,
     started_at: datetime | None = None,
 ) -> Pour:
     """Freeze the version and lay out its weigh sheet for `plan`.
 
+    `weights` are the parts with their grams on their scales, all on one of `scale_step_g` unless
+    told; `finish_parts` hold the finish, a material, its percent of the base and its grams.
     `seen` is the revision that the plan was worked out for; a later one is refused
     with `EditedElsewhere`.
     """
@@ -48,7 +56,12 @@ def start_pour(
             "You now see the plan for its latest state; look it over and start again.",
             field="revision",
         )
+    if not plan.fillings:
+        raise DoesNotFit("The pot does not fill a single container. Make it larger.", field="pot")
     freeze(user, version)
+    composition = composition_of(version, shelf_for(user))
+    sheet = list(weights if weights is not None else composition.weighed(plan.batch_g, scale_step_g))
+    first = plan.fillings[0]
     last = Pour.objects.filter(version__formula=version.formula).aggregate(last=Max("number"))["last"]
     number = (last or 0) + 1
     pour = Pour.objects.create(
@@ -56,19 +69,35 @@ def start_pour(
         version=version,
         number=number,
         code=_code(user, version.formula, number),
-        container=plan.container.slug,
-        container_name=plan.container.name,
-        container_ml=plan.container.volume_ml,
+        container=first.container.slug,
+        container_name=first.container.name,
+        container_ml=first.container.volume_ml,
         count=plan.count,
-        level=plan.level,
-        loss=plan.loss,
-        batch_g=plan.batch_g,
+        level=min(first.level, 1.0),
+        loss=plan.clung_g / float(plan.batch_g),
+        batch_g=sum((grams for _, grams in sheet), Decimal(0)),
         scale_step_g=scale_step_g,
-        pour_c=plan.pour_c,
+        pour_c=plan.melt.pour_c,
+        clung_g=_cents(plan.clung_g),
+        test_g=_cents(plan.test_g),
+        driven_off_g=_cents(plan.driven_off_g),
+        powder_g=_cents(plan.powder_g),
         started_at=started_at or timezone.now(),
     )
-    composition = composition_of(version, shelf_for(user))
-    for position, (part, grams) in enumerate(composition.weighed(plan.batch_g, scale_step_g)):
+    for place, filling in enumerate(plan.fillings):
+        pour.fillings.create(
+            position=place,
+            container=filling.container.slug,
+            container_name=filling.container.name,
+            container_ml=filling.container.volume_ml,
+            count=filling.count,
+            each_ml=filling.each_ml,
+            each_g=_cents(plan.each_g(filling)),
+            finish=filling.finish,
+        )
+    for finish, material, percent, grams in finish_parts:
+        pour.finish_parts.create(finish=finish, material=material.slug, percent=percent, planned_g=grams)
+    for position, (part, grams) in enumerate(sheet):
         pour.lines.create(
             position=position,
             key=part.key,
@@ -77,6 +106,10 @@ def start_pour(
             planned_g=grams,
         )
     return pour
+
+
+def _cents(grams: float) -> Decimal:
+    return Decimal(repr(grams)).quantize(CENT)
 
 
 def _code(user: Any, formula: Formula, number: int) -> str:

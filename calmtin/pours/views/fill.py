@@ -4,65 +4,120 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect
-from django.views.decorators.http import require_http_methods
+from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.fields import refuse
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas.models import Version
+from calmtin.formulas.queries.formula import formula_view
 from calmtin.pantry.adapters import containers_for, shelf_for
 from calmtin.pours import services
-from calmtin.pours.forms import FillForm
-from calmtin.pours.queries.fill import plan_of, sheet_of, usual_container
+from calmtin.pours.queries.fill import FillView, fill_view
+from calmtin.pours.queries.picture import bench_picture, grams_bar
+from calmtin.pours.queries.supply import supply_view
 from calmtin.pours.queries.today import pourable
+
+LOSS_BOXES = {
+    "cling_g": "clings to pot and spatula, at least",
+    "cling_pct": "and of the melt, %",
+    "test_g": "poured for a test",
+    "overfill_g": "overfilled and scraped back",
+    "margin_pct": "to be on the safe side, %",
+    "powder_pct": "of powder that stays in cup and sieve, %",
+}.items()
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Plan the fill: GET works it out as it is typed, POST starts the pour."""
-    version = Version.objects.select_related("formula").own_or_404(
-        request.user, formula_id=pk, number=number
-    )
-    bench, containers = bench_of(request.user), containers_for(request.user)
-    typed = (request.POST if request.method == "POST" else request.GET).dict()
-    usual = usual_container(version, containers)
-    start = {"container": usual.slug, "count": "12", "level": f"{usual.usual_level * 100:.0f}", "loss": "5"}
-    if typed.get("container", "") in containers and typed.get("was") != typed["container"]:
-        typed["level"] = f"{containers[typed['container']].usual_level * 100:.0f}"
-    form = FillForm({**start, **typed}, containers=containers)
-    context: dict[str, Any] = {"version": version, "formula": version.formula, "form": form}
+    version = _version(request, pk, number)
+    context: dict[str, Any] = {"version": version, "formula": version.formula}
     if not pourable(version):
-        context["problem"] = "There is nothing to pour yet. Add materials to the formula first."
-    elif form.is_valid():
+        context["nothing"] = "There is nothing to pour yet. Add materials to the formula first."
+        return page_or_fragment(request, "pours/fill.html", "pours/_fill.html", context)
+    view = _view(request, version)
+    if request.method == "POST" and view.plan is not None:
         try:
-            shelf = shelf_for(request.user)
-            data = form.cleaned_data
-            plan = plan_of(
+            pour = services.start_pour(
+                request.user,
                 version,
-                shelf,
-                containers[data["container"]],
-                count=int(data["count"]),
-                level_pct=float(data["level"]),
-                loss_pct=float(data["loss"]),
-                step_g=bench.scale_step_g,
+                view.plan,
+                scale_step_g=view.scales[0].step_g,
+                weights=[(line.part, line.weighing.grams) for line in view.lines],
+                finish_parts=[
+                    (share.name, dose.material, dose.percent, dose.grams)
+                    for share in view.shares
+                    for dose in share.doses
+                ],
+                seen=whole_number(request.POST.get("seen")),
+                request_key=key_of(request),
             )
-            if request.method == "POST":
-                pour = services.start_pour(
-                    request.user,
-                    version,
-                    plan,
-                    scale_step_g=bench.scale_step_g,
-                    seen=whole_number(request.POST.get("seen")),
-                    request_key=key_of(request),
-                )
-                return redirect("pours:pour", pk=pour.pk)
-            sheet = sheet_of(request.user, version, shelf, plan.batch_g, bench.scale_step_g)
-            context |= {"plan": plan, "sheet": sheet}
+            return redirect("pours:pour", pk=pour.pk)
         except CalmTinError as refused:
-            refuse(form, refused)
+            context["problem"] = refused.sentence
+    context |= {
+        "view": view,
+        "supply": supply_view(request.user, view, timezone.localdate()),
+        "containers": containers_for(request.user),
+        "picture": bench_picture(view.plan) if view.plan else None,
+        "bar": grams_bar(view.plan) if view.plan else None,
+        "loss_boxes": LOSS_BOXES,
+        "query": request.GET.urlencode(),
+    }
     return page_or_fragment(request, "pours/fill.html", "pours/_fill.html", context)
+
+
+@require_POST
+def dilute(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
+    """Put a part that is too little for the scale into the formula as a dilution in its own oil."""
+    version = _version(request, pk, number)
+    view = _view(request, version)
+    line = next((line for line in view.small if line.part.key == key and line.dilution), None)
+    if line is None or line.dilution is None or line.dilute_in is None:
+        messages.error(request, "That line can be weighed as it is, or there is no oil to dilute it in.")
+        return redirect("pours:fill", pk=pk, number=number)
+    try:
+        draft = services.dilute(
+            request.user,
+            version,
+            key=key,
+            oil=line.dilute_in.slug,
+            share=line.dilution.share,
+            seen=whole_number(request.POST.get("seen"), -1),
+        )
+    except CalmTinError as refused:
+        messages.error(request, refused.sentence)
+        return redirect("pours:fill", pk=pk, number=number)
+    messages.success(
+        request,
+        f"The formula takes it diluted now. Make it up: {line.dilution.stuff_g:f} g of "
+        f"{line.part.material.in_words} in {line.dilution.oil_g:f} g of {line.dilute_in.in_words}.",
+    )
+    return redirect("pours:fill", pk=pk, number=draft.number)
+
+
+@require_safe
+def sheet(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Show the plan as one page to print: what to weigh, with boxes to tick."""
+    version = _version(request, pk, number)
+    view = _view(request, version)
+    context = {"view": view, "version": version, "formula": version.formula}
+    page = formula_view(version, shelf_for(request.user), bench_of(request.user))
+    context |= {"query": request.GET.urlencode(), "cautions": [c.caution for c in page.cautions]}
+    return render(request, "pours/fill_sheet.html", context)
+
+
+def _version(request: HttpRequest, pk: int, number: int) -> Version:
+    return Version.objects.select_related("formula").own_or_404(request.user, formula_id=pk, number=number)
+
+
+def _view(request: HttpRequest, version: Version) -> FillView:
+    typed = (request.POST if request.method == "POST" else request.GET).dict()
+    return fill_view(request.user, version, shelf_for(request.user), bench_of(request.user), typed)

@@ -6,9 +6,11 @@ from functools import partial
 from typing import Any
 
 from django.contrib import messages
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
@@ -20,7 +22,7 @@ from calmtin.formulas.models import Formula
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.adapters import jar_overrun_pct
-from calmtin.pours.forms import CheckForm, CorrectWeightForm, GramsForm
+from calmtin.pours.forms import CheckForm, CorrectWeightForm, GramsForm, YieldForm
 from calmtin.pours.models import Pour, WeighLine
 from calmtin.pours.queries.history import history as history_query
 from calmtin.pours.queries.record import pour_view, pour_with_lines
@@ -70,6 +72,32 @@ def correct(request: HttpRequest, pk: int) -> HttpResponse:
 def _lines(request: HttpRequest, found: Pour) -> list[tuple[int, str]]:
     shelf = shelf_for(request.user)
     return [(line.position, shelf[line.material].label) for line in found.lines.all()]
+
+
+@require_POST
+def count(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep what a pour gave, and put what is left of it into the pantry."""
+    found = pour_with_lines(request.user, pk=pk)
+    form = YieldForm(request.POST, pour=found)
+    if form.is_valid():
+        try:
+            with transaction.atomic():
+                left_g = form.cleaned_data["left_g"]
+                services.record_yield(
+                    request.user,
+                    found,
+                    filled_g=form.filled_g,
+                    left_g=left_g,
+                    request_key=key_of(request),
+                )
+                if left_g and form.cleaned_data["to_pantry"]:
+                    today = timezone.localdate()
+                    services.keep_leftovers(request.user, found, left_g=left_g, today=today)
+            messages.success(request, "Counted. The next plan knows what clings to your pot.")
+            return redirect("pours:pour", pk=pk)
+        except CalmTinError as refused:
+            refuse(form, refused)
+    return _show(request, pk, counted=form)
 
 
 @require_POST
@@ -147,4 +175,5 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
         return page_or_fragment(request, "pours/weigh.html", "pours/_weigh.html", {"view": view, **context})
     context.setdefault("form", CheckForm(bench=bench))
     context.setdefault("correction", CorrectWeightForm(lines=_lines(request, found)))
+    context.setdefault("counted", YieldForm(pour=found))
     return render(request, "pours/record.html", {"view": view, **context})

@@ -1,0 +1,40 @@
+"""Blends that are materials by now: what was left of a pot, a dilution in oil."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from decimal import Decimal
+from itertools import count
+from typing import Any
+
+from django.db import transaction
+
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import check_text
+from calmtin.core.materials import pure
+from calmtin.core.own import blend_material
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.models import OwnBlend
+
+
+@transaction.atomic
+def keep_blend(user: Any, *, name: str, parts: Sequence[tuple[str, Decimal | float]]) -> OwnBlend:
+    """Keep a blend as a material with its true composition: `parts` are slugs with masses.
+
+    The same blend under the same name is the same material. Raises `CalmTinError` where nothing
+    in it melts.
+    """
+    check_text(name, 80, name="The name", field="name")
+    shelf = shelf_for(user)
+    inside = pure([(shelf[slug], float(mass)) for slug, mass in parts if mass > 0])
+    whole = sum(mass for _, mass in inside)
+    if whole <= 0:
+        raise CalmTinError("There is nothing in it.", field="parts")
+    percents = [[material.slug, round(100.0 * mass / whole, 4)] for material, mass in inside]
+    blend_material(inside, slug="my_blend", name=name)
+    known = OwnBlend.objects.of(user).filter(name=name, parts=percents).first()
+    if known is not None:
+        return known
+    taken = set(OwnBlend.objects.of(user).values_list("slug", flat=True))
+    slug = next(s for n in count(1) if (s := f"my_blend_{n}") not in taken)
+    return OwnBlend.objects.create(owner=user, slug=slug, name=name, parts=percents)

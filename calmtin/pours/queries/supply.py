@@ -1,0 +1,206 @@
+"""What a plan takes from the shelf: which lots, what is short, what it costs, what pot it needs."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date, timedelta
+from decimal import ROUND_DOWN, Decimal
+from typing import Any
+
+from calmtin.common.templatetags.calm import weight
+from calmtin.core.composition import WHOLE
+from calmtin.core.materials import Material
+from calmtin.core.process.fill import FillPlan
+from calmtin.pantry.models import Lot, Vessel, with_left
+from calmtin.pours.models import Pour
+from calmtin.pours.queries.fill import FillView, Line
+
+STIR_ROOM = 1.25  # a pot is stirred with a quarter of it empty
+WHIP_ROOM = 1.15
+KEEPS = timedelta(days=270)  # what a salve of fresh oils keeps for at least; issue 15 knows better
+
+
+@dataclass(frozen=True)
+class Take:
+    """Some grams out of one lot."""
+
+    lot: Lot
+    grams: Decimal
+    is_first_to_go: bool
+
+
+@dataclass(frozen=True)
+class Supply:
+    """Where a line's grams come from; `short` is what the shelf lacks, of what is kept count of."""
+
+    line: Line
+    takes: list[Take]
+    short: Decimal
+    pack_g: Decimal | None
+
+    @property
+    def packs(self) -> int:
+        """How many packs, of the size that was bought last, make up for it."""
+        return math.ceil(self.short / self.pack_g) if self.pack_g else 0
+
+
+@dataclass(frozen=True)
+class Cost:
+    """What a plan costs: its melt and its containers; grams without a price are named."""
+
+    melt: Decimal
+    containers: Decimal
+    unpriced: list[tuple[Material, Decimal]]
+    per_g: Decimal
+
+    @property
+    def total(self) -> Decimal:
+        """Melt and containers together."""
+        return self.melt + self.containers
+
+
+@dataclass(frozen=True)
+class SupplyView:
+    """The plan beside the shelf. `best_g` is the largest batch without shopping, where that is known."""
+
+    supplies: list[Supply]
+    best_g: Decimal | None
+    cost: Cost | None
+    each: list[tuple[str, Decimal]]
+    vessels: list[str]
+
+    @property
+    def shopping(self) -> list[Supply]:
+        """What is to be bought."""
+        return [supply for supply in self.supplies if supply.short > 0]
+
+
+def reserved_of(user: Any) -> dict[str, Decimal]:
+    """Return the grams that pours on the scale still have to weigh, by material: nobody else's."""
+    held: dict[str, Decimal] = defaultdict(Decimal)
+    pours = Pour.objects.of(user).filter(poured_at=None, called_off_at=None)
+    for pour in pours.prefetch_related("lines__weigh_ins"):
+        for line in pour.lines.all():
+            readings = list(line.weigh_ins.all())
+            if not readings or readings[-1].grams is None:
+                held[line.material] += line.planned_g
+    return dict(held)
+
+
+def supply_view(user: Any, view: FillView, today: date) -> SupplyView | None:
+    """Return what the plan takes from the shelf; None while there is no plan."""
+    plan = view.plan
+    if plan is None:
+        return None
+    lots: dict[str, list[Any]] = defaultdict(list)
+    packs: dict[str, Decimal] = {}
+    for lot in with_left(Lot.objects.of(user).filter(voided_at=None)):
+        packs[lot.material] = lot.amount_g
+        if lot.left > 0:
+            lots[lot.material].append(lot)
+    held = reserved_of(user)
+    supplies = [_supply(line, lots, packs, held, today) for line in view.lines]
+    best = _best(supplies, lots, packs, held)
+    cost = _cost(supplies, plan)
+    return SupplyView(supplies, best, cost, _each(plan, cost), vessel_words(user, plan))
+
+
+def _supply(
+    line: Line,
+    lots: Mapping[str, list[Any]],
+    packs: Mapping[str, Decimal],
+    held: Mapping[str, Decimal],
+    today: date,
+) -> Supply:
+    slug, wanted = line.part.material.slug, line.weighing.grams
+    taken: list[Take] = []
+    other = held.get(slug, Decimal(0))
+    for lot in lots.get(slug, []):
+        # What waits on another sheet is taken from the first lots before this one's turn.
+        free = max(lot.left - other, Decimal(0))
+        other = max(other - lot.left, Decimal(0))
+        grams = min(free, wanted)
+        if grams > 0:
+            goes_first = lot.best_before is not None and lot.best_before < today + KEEPS
+            taken.append(Take(lot, grams, goes_first))
+            wanted -= grams
+    known = slug in packs
+    return Supply(line, taken, wanted if known else Decimal(0), packs.get(slug))
+
+
+def _best(
+    supplies: list[Supply],
+    lots: Mapping[str, list[Any]],
+    packs: Mapping[str, Decimal],
+    held: Mapping[str, Decimal],
+) -> Decimal | None:
+    """Return the largest batch for which the shelf has everything that it keeps count of, g."""
+    most = []
+    for supply in supplies:
+        part = supply.line.part
+        if part.material.slug in packs:
+            left = sum((lot.left for lot in lots.get(part.material.slug, [])), Decimal(0))
+            free = max(left - held.get(part.material.slug, Decimal(0)), Decimal(0))
+            most.append(free * WHOLE / part.percent)
+    return min(most).quantize(Decimal("0.1"), ROUND_DOWN) if most else None
+
+
+def _cost(supplies: list[Supply], plan: FillPlan) -> Cost | None:
+    melt, unpriced = Decimal(0), []
+    for supply in supplies:
+        without = supply.line.weighing.grams
+        for take in supply.takes:
+            if take.lot.cost_per_g is not None:
+                melt += take.grams * take.lot.cost_per_g
+                without -= take.grams
+        if without > 0:
+            unpriced.append((supply.line.part.material, without))
+    if melt == 0:
+        return None
+    empties = sum((f.count * f.container.price for f in plan.fillings if f.container.price), Decimal(0))
+    return Cost(melt, empties, unpriced, melt / plan.batch_g)
+
+
+def _each(plan: FillPlan, cost: Cost | None) -> list[tuple[str, Decimal]]:
+    """Return what one container of each kind costs, its share of all that was melted included."""
+    if cost is None or plan.filled_g <= 0:
+        return []
+    per_filled = cost.melt / Decimal(repr(plan.filled_g))
+    return [
+        (
+            filling.container.name,
+            per_filled * Decimal(repr(plan.each_g(filling))) + (filling.container.price or Decimal(0)),
+        )
+        for filling in plan.fillings
+    ]
+
+
+def vessel_words(user: Any, plan: FillPlan) -> list[str]:
+    """Return whether the maker's own pots and bowls hold the plan, in words; nothing without any."""
+    vessels = list(Vessel.objects.of(user))
+    melt = plan.melt
+    grams = float(plan.batch_g)
+    hot_ml = grams / (melt.density_set * (1.0 + melt.overrun)) * STIR_ROOM
+    said = [_fits(vessels, Vessel.Use.POT, grams, hot_ml, "to stir in")]
+    if melt.overrun:
+        whipped_ml = grams / melt.density_set * WHIP_ROOM
+        said.append(_fits(vessels, Vessel.Use.BOWL, grams, whipped_ml, "to whip"))
+    return [words for words in said if words]
+
+
+def _fits(vessels: list[Vessel], use: str, batch_g: float, wanted_ml: float, why: str) -> str:
+    mine = [vessel for vessel in vessels if vessel.use == use]
+    if not mine:
+        return ""
+    fitting = next((vessel for vessel in mine if vessel.brim_ml >= wanted_ml), None)
+    if fitting is not None:
+        return f"{fitting.name} holds it with room {why}."
+    largest = mine[-1]
+    most = Decimal(repr(round(batch_g * largest.brim_ml / wanted_ml, 1)))
+    return (
+        f"{largest.name} holds {largest.brim_ml:g} ml, and with room {why} this takes {wanted_ml:.0f} ml: "
+        f"melt up to {weight(most)} in it at once."
+    )

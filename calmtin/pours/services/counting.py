@@ -1,0 +1,91 @@
+"""Count what a pour gave: what was filled, what is left, and where the rest of it stayed."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+
+from calmtin.common.numbers import CENT
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
+from calmtin.core.errors import CalmTinError, DoesNotFit
+from calmtin.core.limits import WEIGHT_G, check
+from calmtin.core.materials import pure
+from calmtin.core.process.fill import driven_off
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.models import Lot
+from calmtin.pantry.queries.lots import cost_of
+from calmtin.pantry.services import buy_lot, keep_blend
+from calmtin.pours.adapters import actual_parts, newest_grams
+from calmtin.pours.models import Pour, Yield
+
+SCALE_ERROR = Decimal("1.02")  # by which two scales, or two readings, may disagree
+
+
+@sent_once
+@transaction.atomic
+def record_yield(user: Any, pour: Pour, *, filled_g: Decimal, left_g: Decimal) -> Yield:
+    """Keep what was filled and what is left; an earlier count stays, the newest one counts.
+
+    The next plans learn from it what clings. Raises `CalmTinError` for a pour that is not closed,
+    and for more than was in the pot.
+    """
+    read_again(user, pour)
+    if pour.is_weighing or pour.called_off_at is not None:
+        raise CalmTinError("Only a pour that is done can be counted.", field="left_g")
+    check(left_g, WEIGHT_G, name="What is left", field="left_g", unit="g")
+    weighed = weighed_g(pour)
+    most = (weighed - pour.driven_off_g) * SCALE_ERROR
+    if filled_g + left_g > most:
+        raise DoesNotFit(
+            f"{filled_g + left_g:.1f} g is more than the {weighed - pour.driven_off_g:.1f} g that were in "
+            "the pot. Check the counts and the weights.",
+            field="left_g",
+            limit=float(most),
+            unit="g",
+        )
+    return Yield.objects.create(pour=pour, filled_g=filled_g, left_g=left_g)
+
+
+def weighed_g(pour: Pour) -> Decimal:
+    """Return what was weighed into a pot, g."""
+    return sum((newest_grams(line) or Decimal(0) for line in pour.lines.all()), Decimal(0))
+
+
+@sent_once
+@transaction.atomic
+def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lot:
+    """Put what is left of a pot into the pantry, as a lot of that blend with its true composition.
+
+    It costs its share of what the pot cost and keeps no longer than what went into it. Raises
+    `CalmTinError` where it is in the pantry already.
+    """
+    read_again(user, pour)
+    note = f"left over from {pour.code}"
+    if Lot.objects.of(user).filter(note=note, voided_at=None).exists():
+        raise CalmTinError("What was left of this pour is in the pantry already.", field="left_g")
+    check(left_g, (0.01, WEIGHT_G[1]), name="What is left", field="left_g", unit="g")
+    shelf = shelf_for(user)
+    line = pour.version.lines.filter(material="alcohol_tincture").first()
+    dry = driven_off(pure(actual_parts(pour, shelf)), alcohol_pct=line.alcohol_pct if line else None)
+    blend = keep_blend(
+        user,
+        name=f"{pour.version.formula.name}, left over from {pour.code}"[:80],
+        parts=[(material.slug, mass) for material, mass in dry],
+    )
+    sources = [reading.ledger_source for line in pour.lines.all() for reading in line.weigh_ins.all()]
+    lots = Lot.objects.of(user).filter(movements__source__in=sources, best_before__isnull=False)
+    total, weighed = cost_of(user, sources).total, weighed_g(pour)
+    return buy_lot(
+        user,
+        material=blend.slug,
+        amount_g=left_g,
+        bought_on=today,
+        price=(total * left_g / weighed).quantize(CENT) if total and weighed else None,
+        best_before=lots.order_by("best_before").values_list("best_before", flat=True).first(),
+        note=note,
+        typed="weighed",
+    )
