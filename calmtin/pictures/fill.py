@@ -93,18 +93,19 @@ def fill_bench(kinds: Sequence[Kind]) -> FillBench:
     gaps = GROUP_GAP * max(len(kinds) - 1, 0) + sum(GAP * (n - 1) for n in drawn)
     tallest = max((h for _, h in sizes), default=1.0)
     scale = min((WIDTH - gaps) / max(wide, 1e-9), HEIGHT / tallest)
+    floor = tallest * scale
     groups, x = [], 2.0
     for kind, n, (w, h) in zip(kinds, drawn, sizes, strict=True):
         width, height = max(w * scale, LEAST_PX), h * scale
         dip = kind.dip_ml / kind.ml * height if kind.ml else 0.0
         vessels = []
         for i in range(n):
-            y = HEIGHT - height
-            level = HEIGHT - 1.5 - (height - 1.5) * min(kind.level, 1.0)
+            y = floor - height
+            level = floor - 1.5 - (height - 1.5) * min(kind.level, 1.0)
             vessels.append(Vessel(x + i * (width + GAP), y, width, height, level, dip))
         groups.append(Group(vessels, x, kind.title, kind.words, kind.is_left))
         x += max(n * (width + GAP) - GAP, 118.0) + GROUP_GAP
-    return FillBench(groups, max(x - GROUP_GAP, WIDTH), HEIGHT + 4.0)
+    return FillBench(groups, max(x - GROUP_GAP, WIDTH), floor + 4.0)
 
 
 def _size(kind: Kind) -> tuple[float, float]:

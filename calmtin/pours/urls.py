@@ -16,6 +16,7 @@ urlpatterns = [
     path("pours/<row:pk>/check/", pour.check, name="check"),
     path("formulas/<row:pk>/v/<row:number>/fill/", fill.fill, name="fill"),
     path("formulas/<row:pk>/v/<row:number>/fill/sheet/", fill.sheet, name="fill_sheet"),
+    path("formulas/<row:pk>/v/<row:number>/series/", fill.series, name="series"),
     path("formulas/<row:pk>/v/<row:number>/fill/dilute/<slug:key>/", fill.dilute, name="dilute"),
     path("formulas/<row:pk>/pours/", pour.history, name="history"),
 ]

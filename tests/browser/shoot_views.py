@@ -34,7 +34,8 @@ class Views(BrowserCase):
             "target": f"/formulas/{stick}/v/4/target/?rung=7.2&min_rung=4&hot=36",
             "trio": f"/formulas/{stick}/v/4/trio/?wax=28&butter=42&oil=30",
             "finishes": f"/formulas/{self.formula('Bow-light gloss').pk}/v/1/finishes/?pot=240",
-            "fill": f"/formulas/{stick}/v/4/fill/?pot=250&container_0=lip_tube_standard&count_0=38&container_1=tin_2oz",
+            "fill": f"/formulas/{stick}/v/4/fill/?pot=250&container_0=lip_tube_standard&count_0=38"
+            "&container_1=tin_2oz",
             "weigh": f"/pours/{weighing.pk}/",
             "record": f"/pours/{judged.pk}/",
             "history": f"/formulas/{stick}/pours/",

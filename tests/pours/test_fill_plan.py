@@ -180,6 +180,47 @@ class Plan(WithPlan):
         self.assertContains(page, 'class="square"', 5)
 
 
+class Series(WithPlan):
+    def series(self, **typed: object) -> Any:
+        return self.client.get(f"/formulas/{self.formula.pk}/v/1/series/", typed)
+
+    def test_a_ladder_from_one_pot_becomes_a_series_of_pours(self) -> None:
+        page = self.series(shares="15, 18, 21", sample="12 g", lost="0.5")
+        view = page.context["view"]
+        self.assertEqual(sum(grams for _, grams in view.start), view.ladder.start_g)
+        self.assertContains(page, "the one pot comes closer")
+        rungs = [sample.rung for sample in view.samples]
+        self.assertEqual(rungs, sorted(rungs))
+        data = {"shares": "15, 18, 21", "sample": "12 g", "lost": "0.5", "container": "jar_15ml"}
+        data |= {"request_key": str(uuid4())}
+        for _ in range(2):
+            self.client.post(f"/formulas/{self.formula.pk}/v/1/series/", data)
+        pours = list(Pour.objects.order_by("pk"))
+        self.assertEqual([p.into for p in pours], ["1 × 15 ml jar"] * 3)
+        for pour, sample in zip(pours, view.samples, strict=True):
+            lines = {line.material: line for line in pour.version.lines.all()}
+            share = 100 * sample.one.share
+            self.assertAlmostEqual(lines["beeswax_yellow"].percent, share, delta=Decimal("0.001"))
+            self.assertEqual(sum(line.percent for line in lines.values()), 100)
+            ratio = lines["coconut_rbd"].percent / lines["olive_oil"].percent
+            self.assertAlmostEqual(ratio, Decimal(12) / 69, 3)
+            self.assertEqual(pour.batch_g, 12)
+        self.assertEqual([p.version.number for p in pours], [2, 3, 4])
+
+    def test_what_no_pot_can_do_is_told(self) -> None:
+        for box, typed, words in (
+            ("shares", "21, 18", "must rise"),
+            ("shares", "15", "Type from 2 to 8 percentages"),
+            ("shares", "15, lots", "is not a number"),
+            ("sample", "much", "is not a number"),
+            ("lost", "-1", "cannot be below 0"),
+        ):
+            self.assertContains(self.series(**{box: typed}), words)
+        address = f"/formulas/{self.formula.pk}/v/1/series/"
+        self.client.post(address, {"sample": "12", "container": "jar_5ml"})
+        self.assertEqual((Pour.objects.count(), self.formula.versions.count()), (0, 1))
+
+
 class Supplies(WithPlan):
     def buy(self, slug: str, grams: int, price: str | None = "10", days: int = 400) -> Lot:
         best = timezone.localdate() + timedelta(days=days)

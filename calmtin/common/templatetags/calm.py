@@ -194,6 +194,12 @@ def spaced(slug: str) -> str:
 
 
 @register.filter
+def as_percent(value: Any) -> str:
+    """Write a share of 0 to 1 in percent, to two decimals at most."""
+    return hundredths(Decimal(str(value)) * 100)
+
+
+@register.filter
 def per_100(value: Any) -> str:
     """Write a cost per gram as the cost of 100 g, two decimals."""
     return f"{Decimal(str(value)) * 100:.2f}"

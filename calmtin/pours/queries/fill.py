@@ -52,7 +52,7 @@ from calmtin.pours.models import Pour
 
 Way = Literal["pot", "containers", "whole"]
 WAYS: dict[Way, str] = {"pot": "From the pot", "containers": "From containers", "whole": "As it is"}
-MOST_ROWS = 6
+MOST_ROWS = 8
 USUAL_CONTAINER = {
     "gloss": "gloss_tube_8ml",
     "lip_balm": "lip_tube_standard",
@@ -148,6 +148,11 @@ class FillView:
         return [line for line in self.lines if line.weighing.is_small]
 
     @property
+    def finest_g(self) -> Decimal:
+        """The finest step that the sheet is weighed in, g."""
+        return min((line.weighing.scale.step_g for line in self.lines), default=self.scales[0].step_g)
+
+    @property
     def ways(self) -> dict[Way, str]:
         """The ways in, with their words."""
         return WAYS
@@ -166,12 +171,17 @@ def fill_view(
     """Return the plan that `typed` asks for; what cannot be read is told at its box."""
     composition = composition_of(version, shelf)
     containers = containers_for(user)
+    if "take" in typed:
+        # A batch that the page has worked out, taken with one press.
+        typed = {**typed, "way": "pot", "pot": typed["take"], "have_g": ""}
     way: Way = typed["way"] if typed.get("way") in WAYS else "pot"  # type: ignore[assignment]
     finishes = list(version.formula.finishes.filter(removed_at=None).prefetch_related("parts"))
     cling = _learned(user)
     boxes = {name: typed.get(name, usual) for name, usual in _usual_losses(cling).items()}
     boxes |= {"pot": typed.get("pot", scale_weight(version.batch_g))}
     boxes |= {name: typed.get(name, "") for name in ("have", "have_g")}
+    if typed.get("was_pot", boxes["pot"]) != boxes["pot"]:
+        boxes["have_g"] = ""  # the pot itself was typed after that
     problems: dict[str, str] = {}
     melt = _melt_of(version, composition)
     rows = _rows(version, way, containers, melt, finishes, typed)
@@ -220,6 +230,8 @@ def _planned(
         at = refused.field if refused.field in view.boxes else "plan"
         return _but(view, problems=problems | {at: refused.sentence})
     plan = with_batch(plan, losses, batch)
+    if view.boxes["have_g"].strip():
+        view = _but(view, boxes=view.boxes | {"pot": scale_weight(batch)})
     lines = [_line(part, w, parts, view.scales, batch) for part, w in zip(parts, weighings, strict=True)]
     return _but(view, plan=plan, lines=lines, counts=counts, shares=_shares(view, plan, shelf))
 
@@ -364,12 +376,14 @@ def _losses(boxes: Mapping[str, str], problems: dict[str, str]) -> Losses:
     def grams(box: str, name: str) -> float:
         high = BATCH_G[1]
         return float(
-            _read(problems, box, partial(read_grams, boxes[box], name=name, high=high, notation=notation))
+            read_box(
+                problems, box, partial(read_grams, boxes[box], name=name, high=high, notation=notation)
+            )
         )
 
     def share(box: str, name: str) -> float:
         read = partial(read_number, boxes[box], name=name, high=50.0, unit="%", notation=notation)
-        return float(_read(problems, box, read)) / 100.0
+        return float(read_box(problems, box, read)) / 100.0
 
     return Losses(
         cling_g=grams("cling_g", "What clings"),
@@ -381,7 +395,8 @@ def _losses(boxes: Mapping[str, str], problems: dict[str, str]) -> Losses:
     )
 
 
-def _read(problems: dict[str, str], box: str, read: Callable[[], Decimal]) -> Decimal:
+def read_box(problems: dict[str, str], box: str, read: Callable[[], Decimal]) -> Decimal:
+    """Return what a box says; 0, with the reason in `problems`, where it cannot be read."""
     try:
         return read()
     except CalmTinError as refused:
@@ -395,14 +410,14 @@ def _pot_g(view: FillView, composition: Composition, problems: dict[str, str]) -
     part = next((p for p in composition if p.key == boxes["have"] and p.percent > 0), None)
     if part is not None and boxes["have_g"].strip():
         read = partial(read_grams, boxes["have_g"], name=part.material.label, low=0.01, high=BATCH_G[1])
-        have = _read(problems, "have_g", partial(read, material=part.material, notation=notation))
+        have = read_box(problems, "have_g", partial(read, material=part.material, notation=notation))
         pot = have * WHOLE / part.percent
         if not problems and not BATCH_G[0] <= pot <= BATCH_G[1]:
             problems["have_g"] = f"That makes {pot:.0f} g. A batch lies from 1 to 50,000 g."
     else:
         low, high = BATCH_G
         read = partial(read_grams, boxes["pot"], name="The pot", low=low, high=high, notation=notation)
-        pot = _read(problems, "pot", read)
+        pot = read_box(problems, "pot", read)
     step = view.scales[0].step_g
     return (pot / step).to_integral_value() * step
 

@@ -7,6 +7,7 @@ acts on.
 from calmtin.pours.services.checking import record_check
 from calmtin.pours.services.counting import keep_leftovers, record_yield
 from calmtin.pours.services.planning import dilute
+from calmtin.pours.services.series import start_series
 from calmtin.pours.services.starting import call_off, start_pour
 from calmtin.pours.services.weighing import correct_weight, finish_weighing, take_back, weigh
 
@@ -19,6 +20,7 @@ __all__ = [
     "record_check",
     "record_yield",
     "start_pour",
+    "start_series",
     "take_back",
     "weigh",
 ]

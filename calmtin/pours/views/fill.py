@@ -17,10 +17,11 @@ from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.formula import formula_view
-from calmtin.pantry.adapters import containers_for, shelf_for
+from calmtin.pantry.adapters import container_for, containers_for, shelf_for
 from calmtin.pours import services
-from calmtin.pours.queries.fill import FillView, fill_view
+from calmtin.pours.queries.fill import FillView, fill_view, scales_of
 from calmtin.pours.queries.picture import bench_picture, grams_bar
+from calmtin.pours.queries.series import series_view
 from calmtin.pours.queries.supply import supply_view
 from calmtin.pours.queries.today import pourable
 
@@ -69,9 +70,37 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         "picture": bench_picture(view.plan) if view.plan else None,
         "bar": grams_bar(view.plan) if view.plan else None,
         "loss_boxes": LOSS_BOXES,
-        "query": request.GET.urlencode(),
+        "query": _query(request),
     }
     return page_or_fragment(request, "pours/fill.html", "pours/_fill.html", context)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def series(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Plan a test series from one pot or several; POST starts a pour for each sample."""
+    version = _version(request, pk, number)
+    if not pourable(version):
+        return redirect("pours:fill", pk=pk, number=number)
+    shelf, bench = shelf_for(request.user), bench_of(request.user)
+    typed = (request.POST if request.method == "POST" else request.GET).dict()
+    view = series_view(request.user, version, shelf, bench, typed)
+    context: dict[str, Any] = {"view": view, "version": version, "formula": version.formula}
+    if request.method == "POST" and view.samples:
+        try:
+            pour = services.start_series(
+                request.user,
+                version,
+                key=view.part.key,
+                shares=[sample.one.share for sample in view.samples],
+                sample_g=view.sample_g,
+                container=container_for(request.user, view.boxes["container"]),
+                scales=scales_of(request.user, bench),
+                request_key=key_of(request),
+            )
+            return redirect("pours:pour", pk=pour.pk)
+        except CalmTinError as refused:
+            context["problem"] = refused.sentence
+    return page_or_fragment(request, "pours/series.html", "pours/_series.html", context)
 
 
 @require_POST
@@ -110,8 +139,19 @@ def sheet(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     view = _view(request, version)
     context = {"view": view, "version": version, "formula": version.formula}
     page = formula_view(version, shelf_for(request.user), bench_of(request.user))
-    context |= {"query": request.GET.urlencode(), "cautions": [c.caution for c in page.cautions]}
+    told = [c.caution for c in page.cautions if c.caution.key != "too_small"]
+    context |= {"query": _query(request), "cautions": told}
     return render(request, "pours/fill_sheet.html", context)
+
+
+def _query(request: HttpRequest) -> str:
+    """Return the plan as typed, for an address that leads back to it."""
+    typed = request.GET.copy()
+    if "take" in typed:
+        typed["pot"], typed["way"] = request.GET["take"], "pot"
+    for name in ("take", "csrfmiddlewaretoken", "request_key", "seen"):
+        typed.pop(name, None)
+    return typed.urlencode()
 
 
 def _version(request: HttpRequest, pk: int, number: int) -> Version:
