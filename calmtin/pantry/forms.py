@@ -242,7 +242,7 @@ class ContainerForm(Styled, forms.Form):
     usual_level_pct = NumberField(label="Usually filled to, %", low=5, high=100, places=1, initial="95")
     cavities = NumberField(label="Cavities, for a mould", low=1, high=200, places=0, initial="1")
     on_hand = NumberField(label="On hand", high=100_000, places=0, required=False)
-    price = NumberField(label="Price each", high=10_000, places=2, required=False)
+    price = NumberField(label="Price each, with its label", high=10_000, places=2, required=False)
 
     def clean(self) -> dict[str, Any]:
         """Work the brim out from the water where it was not typed."""

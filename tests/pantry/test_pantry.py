@@ -183,8 +183,8 @@ class Ledger(Reads, TestCase):
         lot_of(self.user, "olive_oil", 5000)
         self.client.login(username="cox", password="oar-and-tallow-7")
         page = self.client.get(f"/formulas/{self.version.formula_id}/v/1/fill/")
-        self.assertContains(page, "the shelf has", 1)
-        self.assertContains(page, "the shelf has 5.0 g")
+        self.assertContains(page, "g short</span>", 1)
+        self.assertContains(page, "13.0 g short")
 
     def test_the_cost_shown_is_that_of_the_lot_used_next(self) -> None:
         late = lot_of(self.user, "beeswax_yellow", 100, price=9, best_before=date(2028, 1, 1))

@@ -124,6 +124,24 @@ class Plan(WithPlan):
         self.assertLess(few, many)
         self.assertContains(page, f"({few}–{many}, as whipping goes)")
 
+    def test_one_full_jar_teaches_how_far_it_is_whipped(self) -> None:
+        Version.objects.filter(pk=self.version.pk).update(overrun_pct=60)
+        jars = self.rows(("jar_60ml", "", ""), pot="500")
+        before = self.plan(**jars).context["view"].plan
+        pour = pour_of(self.user, self.version, done=True)
+        services.record_check(self.user, pour, temp_c=21.0, felt_rung=None, notes="one jar", overrun_pct=90)
+        after = self.plan(**jars).context["view"].plan
+        self.assertEqual((before.melt.overrun, after.melt.overrun), (0.6, 0.9))
+        self.assertGreater(after.count, before.count)
+
+    def test_what_a_maker_would_count_stands_beside_a_small_weight(self) -> None:
+        for slug, percent in (("lavender", "0.8"), ("kaolin", "2")):
+            self.post("lines/", material=slug, percent=percent)
+        page = self.plan(**self.rows(("tin_2oz", "", "")), pot="100")
+        self.assertContains(page, "about 18 drops")
+        self.assertContains(page, "tsp")
+        self.assertContains(page, "they dip as they set; hold back")
+
     def test_a_small_part_has_three_ways_out(self) -> None:
         self.post(f"lines/{self.line('tocopherols_50').key}/percent/", percent="0.2")
         page = self.plan(**self.rows(("tin_2oz", "", "")), pot="250")

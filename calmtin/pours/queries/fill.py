@@ -43,12 +43,12 @@ from calmtin.core.process.scales import (
     weigh_on,
 )
 from calmtin.core.recipe.boxes import read_fill, read_grams
-from calmtin.core.recipe.measures import USUAL_DROPS
+from calmtin.core.recipe.measures import USUAL_DROPS, to_weight
 from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Finish, Version
 from calmtin.pantry.adapters import containers_for
-from calmtin.pours.models import Pour
+from calmtin.pours.models import Check, Pour
 
 Way = Literal["pot", "containers", "whole"]
 WAYS: dict[Way, str] = {"pot": "From the pot", "containers": "From containers", "whole": "As it is"}
@@ -88,10 +88,14 @@ class FillRow:
 
 @dataclass(frozen=True)
 class Line:
-    """A line of the sheet on its scale, and how to weigh one that is too little for it."""
+    """A line of the sheet on its scale, and how to weigh one that is too little for it.
+
+    `about` is what a maker would count or spoon it out as, which is no weight.
+    """
 
     part: Part
     weighing: Weighing
+    about: str = ""
     dilution: Dilution | None = None
     dilute_in: Material | None = None
     batch_for_it: Decimal | None = None
@@ -146,6 +150,14 @@ class FillView:
     def small(self) -> list[Line]:
         """The lines that are too little for every scale."""
         return [line for line in self.lines if line.weighing.is_small]
+
+    @property
+    def top_ups(self) -> list[tuple[str, float]]:
+        """What to hold back for a second pour into what dips as it sets; a mould is scraped level."""
+        if self.plan is None:
+            return []
+        dips = [(f, self.plan.top_up_g(f)) for f in self.plan.fillings if not f.container.is_mould]
+        return [(f.container.name, round(grams, 1)) for f, grams in dips if grams >= 0.5]
 
     @property
     def finest_g(self) -> Decimal:
@@ -240,13 +252,28 @@ def _but(view: FillView, **changes: Any) -> FillView:
     return FillView(**{**{name: getattr(view, name) for name in view.__dataclass_fields__}, **changes})
 
 
+def measured_overrun(version: Version) -> float | None:
+    """Return how far this formula was whipped when a jar of it was last weighed full, as a share."""
+    newest = (
+        Check.objects.filter(
+            pour__version__formula=version.formula_id,
+            pour__called_off_at=None,
+            overrun_pct__isnull=False,
+        )
+        .order_by("pk")
+        .last()
+    )
+    return None if newest is None or newest.overrun_pct is None else newest.overrun_pct / 100.0
+
+
 def _melt_of(version: Version, composition: Composition) -> Melt:
     parts = composition.masses
+    measured = measured_overrun(version) if version.overrun else None
     tincture = next((p for p in composition if p.material.slug == "alcohol_tincture"), None)
     return melt_of(
         pure(parts),
         set_point_c=set_point_c(blend(parts)),
-        overrun=version.overrun,
+        overrun=version.overrun if measured is None else measured,
         alcohol_pct=tincture.alcohol_pct if tincture else None,
     )
 
@@ -424,18 +451,31 @@ def _pot_g(view: FillView, composition: Composition, problems: dict[str, str]) -
 
 def _line(part: Part, weighing: Weighing, parts: list[Part], scales: list[Scale], batch_g: Decimal) -> Line:
     """Return a line of the sheet; one that is too little comes with its ways out worked out."""
+    about = _about(part.material, float(weighing.exact_g))
     if not weighing.is_small:
-        return Line(part, weighing)
+        return Line(part, weighing, about)
     oils = [p for p in parts if p.material.layer == "oil" and p is not part]
     oil = max(oils, key=lambda p: p.percent, default=None)
     dilution = dilution_for(weighing.exact_g, oil.grams_in(batch_g), scales) if oil else None
     return Line(
         part,
         weighing,
+        about,
         dilution,
         oil.material if oil and dilution else None,
         smallest_batch_g(weighing.exact_g, batch_g, scales),
     )
+
+
+def _about(material: Material, grams: float) -> str:
+    """Return drops of a scent or teaspoons of a powder, where there is little enough of it."""
+    if material.group == "scent" and 0 < grams <= 5.0:
+        known = drops_per_ml().get(material.slug, USUAL_DROPS)
+        return f"about {drops_of(grams, material.density_solid, known)[0]:.0f} drops"
+    if material.is_filler and 0 < grams <= 15.0:
+        spoon = to_weight(material, 1.0, "tsp").grams
+        return f"about {grams / spoon:.2g} tsp"
+    return ""
 
 
 def _shares(view: FillView, plan: FillPlan, shelf: Shelf) -> list[FinishShare]:

@@ -7,6 +7,7 @@ from typing import Any
 
 from django.db import transaction
 
+from calmtin.common.owned import read_again
 from calmtin.core.composition import THOUSANDTH
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas.adapters import composition_of
@@ -23,6 +24,7 @@ def dilute(user: Any, version: Version, *, key: str, oil: str, share: Decimal, s
     What the product is made of stays the same; the dilution is a material of the pantry from now
     on. Raises `CalmTinError` where there is too little of the oil, or a lock is in the way.
     """
+    read_again(user, version)
     shelf = shelf_for(user)
     composition = composition_of(version, shelf)
     part = composition[key]
