@@ -197,6 +197,7 @@ class Vessel(Owned):
         POT = "pot", "pot to melt in"
         BOWL = "bowl", "bowl to whip in"
         JUG = "jug", "jug to pour from"
+        BATH = "bath", "water bath, for pots of up to"
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
     name = models.CharField(max_length=60)

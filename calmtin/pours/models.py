@@ -17,6 +17,7 @@ from calmtin.common.guards import guard, guard_record
 from calmtin.common.owned import Owned, Record, within
 from calmtin.core import limits
 from calmtin.formulas.models import Version
+from calmtin.pantry.models import Lot
 
 
 class Pour(Owned):
@@ -144,6 +145,9 @@ class WeighLine(Owned):
     material = models.SlugField(max_length=60)
     percent = models.DecimalField(max_digits=6, decimal_places=3)
     planned_g = models.DecimalField(max_digits=9, decimal_places=2)
+    lot = models.ForeignKey(
+        Lot, on_delete=models.PROTECT, null=True, blank=True, help_text="the lot chosen to be used first"
+    )
 
     class Meta:
         ordering = ["position"]

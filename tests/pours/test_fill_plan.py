@@ -15,7 +15,7 @@ from calmtin.formulas.services import add_finish, add_line, set_batch
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, OwnBlend, Vessel
 from calmtin.pantry.services import add_container
-from calmtin.pantry.services.lots import buy_lot
+from calmtin.pantry.services.lots import balance, buy_lot
 from calmtin.pours import services
 from calmtin.pours.models import Pour
 from tests.bench_data import draft, pour_of
@@ -188,8 +188,11 @@ class Plan(WithPlan):
             "/pantry/containers/", {"vessel_name": "big pot", "use": "pot", "vessel_ml": "2 cups"}
         )
         self.assertContains(self.plan(pot="250"), "big pot holds it with room to stir in")
+        bath = {"vessel_name": "saucepan bath", "use": "bath", "vessel_ml": "300"}
+        self.client.post("/pantry/containers/", bath)
+        self.assertContains(self.plan(pot="250"), "big pot does not stand in saucepan bath")
         self.client.post("/pantry/containers/", {"remove": Vessel.objects.get(name="big pot").pk})
-        self.assertEqual(Vessel.objects.count(), 1)
+        self.assertEqual(Vessel.objects.count(), 2)
 
     def test_the_sheet_prints_on_one_page(self) -> None:
         page = self.client.get(f"{self.address}sheet/", {"pot": "250"})
@@ -273,6 +276,19 @@ class Supplies(WithPlan):
         self.assertEqual(supply.best_g, (100 * (130 - held) / 18).quantize(Decimal("0.1"), "ROUND_DOWN"))
         wax = next(s for s in supply.supplies if s.line.part.material.slug == "beeswax_yellow")
         self.assertEqual([t.grams for t in wax.takes], [30 - held, 45 - (30 - held)])
+
+    def test_another_lot_can_be_chosen_and_the_pour_uses_it(self) -> None:
+        late, soon = self.buy("beeswax_yellow", 100), self.buy("beeswax_yellow", 100, days=90)
+        wax = self.line("beeswax_yellow").key
+        data = self.rows(("tin_2oz", "", ""), pot="100") | {f"lot_{wax}": str(late.pk)}
+        supply = self.plan(**data).context["supply"]
+        (take,) = next(s for s in supply.supplies if s.line.part.key == wax).takes
+        self.assertEqual(take.lot, late)
+        self.version.refresh_from_db()
+        self.client.post(self.address, {**data, "seen": self.version.revision})
+        line = Pour.objects.get().lines.get(material="beeswax_yellow")
+        services.weigh(self.user, line, line.planned_g)
+        self.assertEqual((balance(late), balance(soon)), (82, 100))
 
     def test_cost_with_containers_and_what_has_no_price(self) -> None:
         self.buy("olive_oil", 1000, "10")

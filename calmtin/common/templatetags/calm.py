@@ -122,6 +122,12 @@ def normal(value: Any) -> str:
 
 
 @register.filter
+def normal_to(value: Any, places: str) -> str:
+    """Write grams that were worked out, to `places`; or in ounces."""
+    return scale_weight(Decimal(str(value)).quantize(Decimal(places)))
+
+
+@register.filter
 def grams_as(value: Any, unit: str) -> str:
     """Write grams with the unit that a page has chosen, whatever the scale's own is."""
     exact = Decimal(str(value))

@@ -149,17 +149,25 @@ def reweigh(user: Any, lot: Lot, *, actual_g: Decimal, reason: str) -> Movement 
 
 @transaction.atomic
 def take_from_stock(
-    user: Any, material: str, grams: Decimal, *, source: str, kind: str = "weighed"
+    user: Any,
+    material: str,
+    grams: Decimal,
+    *,
+    source: str,
+    kind: str = "weighed",
+    first: int | None = None,
 ) -> Decimal:
     """Take `grams` from the lots of a material, first to expire first; return what was taken.
 
+    `first` is the key of a lot that was chosen to be used before the others.
     Stock that was never recorded cannot run out: what the lots do not hold is
     simply not booked. The same `source` is booked once, however often it is sent.
     """
     if Movement.objects.of(user).filter(source=source, kind=kind).exists():
         return Decimal(0)
     left = grams
-    for lot in with_left(Lot.objects.of(user).filter(material=material, voided_at=None)):
+    lots = with_left(Lot.objects.of(user).filter(material=material, voided_at=None))
+    for lot in sorted(lots, key=lambda lot: lot.pk != first):
         taken = min(left, lot.left)
         if taken > 0:
             Movement.objects.create(lot=lot, kind=kind, grams=-taken, source=source)

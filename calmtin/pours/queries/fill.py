@@ -10,6 +10,7 @@ from typing import Any, Literal
 
 from calmtin.accounts.models import Bench, FineScale
 from calmtin.common.notation import notation_in_force, scale_weight
+from calmtin.common.numbers import whole_number
 from calmtin.core.cautions.ceilings import drops_of
 from calmtin.core.composition import WHOLE, Composition, Part
 from calmtin.core.data.loader import drops_per_ml
@@ -145,6 +146,7 @@ class FillView:
     lines: list[Line] = field(default_factory=list)
     shares: list[FinishShare] = field(default_factory=list)
     is_learned: bool = False
+    lots: dict[str, int] = field(default_factory=dict)
 
     @property
     def small(self) -> list[Line]:
@@ -209,10 +211,17 @@ def fill_view(
         [part for part in composition if part.percent > 0],
         losses,
         is_learned=cling is not None,
+        lots=_lots(composition, typed),
     )
     if problems or any(row.problem for row in rows):
         return view
     return _planned(view, composition, melt, shelf, losses)
+
+
+def _lots(composition: Composition, typed: Mapping[str, str]) -> dict[str, int]:
+    """Return the lot that was chosen to be used first, by the key of its line."""
+    chosen = {part.key: whole_number(typed.get(f"lot_{part.key}")) for part in composition}
+    return {key: lot for key, lot in chosen.items() if lot is not None}
 
 
 def _planned(
@@ -235,7 +244,8 @@ def _planned(
             else:
                 plan = from_pot(melt, fillings, losses, batch_g=pot)
                 if melt.overrun:
-                    counts = whipped_counts(melt, fillings, losses, batch_g=pot)
+                    few, many = whipped_counts(melt, fillings, losses, batch_g=pot)
+                    counts = (few, many) if few < many else None
         parts = view.parts
         weighings, batch = weigh_on([part.percent for part in parts], plan.batch_g, view.scales)
     except CalmTinError as refused:

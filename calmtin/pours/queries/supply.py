@@ -19,7 +19,7 @@ from calmtin.pours.models import Pour
 from calmtin.pours.queries.fill import FillView, Line
 
 STIR_ROOM = 1.25  # a pot is stirred with a quarter of it empty
-WHIP_ROOM = 1.15
+WHIP_ROOM = 2.0  # a bowl holds twice of what goes in, or more where it is whipped further
 KEEPS = timedelta(days=270)  # what a salve of fresh oils keeps for at least; issue 15 knows better
 
 
@@ -34,12 +34,17 @@ class Take:
 
 @dataclass(frozen=True)
 class Supply:
-    """Where a line's grams come from; `short` is what the shelf lacks, of what is kept count of."""
+    """Where a line's grams come from; `short` is what the shelf lacks, of what is kept count of.
+
+    `lots` are those to choose from, `chosen` the key of the one to use first.
+    """
 
     line: Line
     takes: list[Take]
     short: Decimal
     pack_g: Decimal | None
+    lots: list[Lot]
+    chosen: int | None
 
     @property
     def packs(self) -> int:
@@ -102,7 +107,9 @@ def supply_view(user: Any, view: FillView, today: date) -> SupplyView | None:
         if lot.left > 0:
             lots[lot.material].append(lot)
     held = reserved_of(user)
-    supplies = [_supply(line, lots, packs, held, today) for line in view.lines]
+    supplies = [
+        _supply(line, lots, packs, held, today, view.lots.get(line.part.key)) for line in view.lines
+    ]
     best = _best(supplies, lots, packs, held)
     cost = _cost(supplies, plan)
     return SupplyView(supplies, best, cost, _each(plan, cost), vessel_words(user, plan))
@@ -114,11 +121,13 @@ def _supply(
     packs: Mapping[str, Decimal],
     held: Mapping[str, Decimal],
     today: date,
+    chosen: int | None,
 ) -> Supply:
     slug, wanted = line.part.material.slug, line.weighing.grams
     taken: list[Take] = []
     other = held.get(slug, Decimal(0))
-    for lot in lots.get(slug, []):
+    mine = lots.get(slug, [])
+    for lot in sorted(mine, key=lambda lot: lot.pk != chosen):
         # What waits on another sheet is taken from the first lots before this one's turn.
         free = max(lot.left - other, Decimal(0))
         other = max(other - lot.left, Decimal(0))
@@ -128,7 +137,7 @@ def _supply(
             taken.append(Take(lot, grams, goes_first))
             wanted -= grams
     known = slug in packs
-    return Supply(line, taken, wanted if known else Decimal(0), packs.get(slug))
+    return Supply(line, taken, wanted if known else Decimal(0), packs.get(slug), mine, chosen)
 
 
 def _best(
@@ -186,8 +195,13 @@ def vessel_words(user: Any, plan: FillPlan) -> list[str]:
     hot_ml = grams / (melt.density_set * (1.0 + melt.overrun)) * STIR_ROOM
     said = [_fits(vessels, Vessel.Use.POT, grams, hot_ml, "to stir in")]
     if melt.overrun:
-        whipped_ml = grams / melt.density_set * WHIP_ROOM
+        unwhipped_ml = grams / (melt.density_set * (1.0 + melt.overrun))
+        whipped_ml = unwhipped_ml * max(WHIP_ROOM, 1.0 + melt.overrun)
         said.append(_fits(vessels, Vessel.Use.BOWL, grams, whipped_ml, "to whip"))
+    pots = [v for v in vessels if v.use == Vessel.Use.POT and v.brim_ml >= hot_ml]
+    baths = [v for v in vessels if v.use == Vessel.Use.BATH]
+    if pots and baths and pots[0].brim_ml > max(bath.brim_ml for bath in baths):
+        said.append(f"{pots[0].name} does not stand in {baths[-1].name}: melt it in two smaller pots.")
     return [words for words in said if words]
 
 

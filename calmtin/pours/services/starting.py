@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from decimal import Decimal
 from itertools import count
@@ -25,6 +25,7 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import EditedElsewhere, freeze, thaw
 from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.models import Lot
 from calmtin.pours.models import Pour
 from calmtin.pours.services.weighing import take_back
 
@@ -39,13 +40,15 @@ def start_pour(
     scale_step_g: Decimal,
     weights: Sequence[tuple[Part, Decimal]] | None = None,
     finish_parts: Sequence[tuple[str, Material, Decimal, Decimal]] = (),
+    lots: Mapping[str, int] | None = None,
     seen: int | None = None,
     started_at: datetime | None = None,
 ) -> Pour:
     """Freeze the version and lay out its weigh sheet for `plan`.
 
     `weights` are the parts with their grams on their scales, all on one of `scale_step_g` unless
-    told; `finish_parts` hold the finish, a material, its percent of the base and its grams.
+    told; `finish_parts` hold the finish, a material, its percent of the base and its grams;
+    `lots` the lot to use first, by the key of a line.
     `seen` is the revision that the plan was worked out for; a later one is refused
     with `EditedElsewhere`.
     """
@@ -104,6 +107,11 @@ def start_pour(
             material=part.material.slug,
             percent=part.percent,
             planned_g=grams,
+            lot=Lot.objects.of(user)
+            .filter(pk=(lots or {}).get(part.key, 0), material=part.material.slug, voided_at=None)
+            .first()
+            if lots
+            else None,
         )
     return pour
 

@@ -33,7 +33,7 @@ def weigh(user: Any, line: WeighLine, grams: Decimal) -> None:
     if newest is None or newest.grams != grams:
         _put_back(user, newest)
         reading = WeighIn.objects.create(line=line, grams=grams)
-        take_from_stock(user, line.material, grams, source=reading.ledger_source)
+        take_from_stock(user, line.material, grams, source=reading.ledger_source, first=line.lot_id)
 
 
 def _check_grams(line: WeighLine, grams: Decimal) -> None:
@@ -113,7 +113,7 @@ def correct_weight(user: Any, line: WeighLine, grams: Decimal, *, reason: str) -
         return None
     _put_back(user, newest)
     reading = WeighIn.objects.create(line=line, grams=grams, reason=reason.strip())
-    take_from_stock(user, line.material, grams, source=reading.ledger_source)
+    take_from_stock(user, line.material, grams, source=reading.ledger_source, first=line.lot_id)
     return reading
 
 

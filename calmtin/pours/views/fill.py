@@ -57,6 +57,7 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
                     for share in view.shares
                     for dose in share.doses
                 ],
+                lots=view.lots,
                 seen=whole_number(request.POST.get("seen")),
                 request_key=key_of(request),
             )
