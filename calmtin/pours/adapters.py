@@ -10,6 +10,10 @@ from calmtin.core.process.fill import overrun_of_jar
 from calmtin.pours.models import Check, Pour, WeighIn, WeighLine
 
 
+# What reads what is in a pot needs these at hand.
+IN_THE_POT = ("lines__weigh_ins", "replans", "additions")
+
+
 def newest_reading(line: WeighLine) -> WeighIn | None:
     """Return the newest reading of a line whose readings are at hand: the one that counts."""
     return max(line.weigh_ins.all(), key=lambda weigh_in: weigh_in.pk, default=None)
@@ -21,18 +25,29 @@ def newest_grams(line: WeighLine) -> Decimal | None:
     return newest.grams if newest else None
 
 
+def targets_of(pour: Pour) -> dict[int, Decimal]:
+    """Return what each line of a sheet comes to, g, by its position: as planned, or scaled up since."""
+    newest = max(pour.replans.all(), key=lambda replan: replan.pk, default=None)
+    since = {int(place): Decimal(grams) for place, grams in newest.targets.items()} if newest else {}
+    return {line.position: since.get(line.position, line.planned_g) for line in pour.lines.all()}
+
+
 def planned_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
     """Return what was to be weighed, as the engine takes it."""
     return [(shelf[line.material], float(line.planned_g)) for line in pour.lines.all()]
 
 
 def actual_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
-    """Return what was weighed, and the plan where nothing was weighed yet."""
-    parts = []
+    """Return what was weighed and what was added since, and the plan where nothing was weighed yet."""
+    parts: dict[str, float] = {}
+    targets = targets_of(pour)
     for line in pour.lines.all():
         grams = newest_grams(line)
-        parts.append((shelf[line.material], float(line.planned_g if grams is None else grams)))
-    return parts
+        held = float(targets[line.position] if grams is None else grams)
+        parts[line.material] = parts.get(line.material, 0.0) + held
+    for addition in pour.additions.all():
+        parts[addition.material] = parts.get(addition.material, 0.0) + float(addition.grams)
+    return [(shelf[slug], grams) for slug, grams in parts.items()]
 
 
 def overrun_of(pour: Pour) -> float:

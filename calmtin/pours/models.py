@@ -116,6 +116,48 @@ class PourFinishPart(Owned):
         return f"{self.finish}: {self.material} {self.planned_g} g"
 
 
+class Replan(Record):
+    """A sheet scaled up after an over-pour: what each line comes to from then on; the newest counts."""
+
+    OWNER_PATH = "pour__owner"
+
+    pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="replans")
+    factor = models.DecimalField(max_digits=9, decimal_places=5)
+    targets = models.JSONField(help_text="grams by the position of a line")
+    why = models.CharField(max_length=200)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.pour} × {self.factor}"
+
+
+class PotAddition(Record):
+    """What went into a pot after its sheet was closed: melted again, and so much of this added."""
+
+    OWNER_PATH = "pour__owner"
+
+    pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="additions")
+    material = models.SlugField(max_length=60)
+    grams = models.DecimalField(max_digits=9, decimal_places=2)
+    why = models.CharField(max_length=200)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [*within("pot_addition", limits.WEIGHT_G, "grams")]
+
+    def __str__(self) -> str:
+        return f"{self.pour}: {self.grams} g of {self.material}"
+
+    @property
+    def ledger_source(self) -> str:
+        """What this addition is called in the pantry's ledger."""
+        return f"addition {self.pk}"
+
+
 class Yield(Record):
     """What a pour really gave: grams that were filled and grams that were left; the newest counts."""
 
@@ -227,6 +269,8 @@ class Check(Record):
 
 
 guard_record("pours_yield")
+guard_record("pours_replan")
+guard_record("pours_potaddition")
 guard_record("pours_weighin")
 guard_record("pours_check")
 guard("weighline_update", "UPDATE", "pours_weighline", "a weigh sheet never changes")

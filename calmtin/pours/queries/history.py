@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import temp
@@ -16,7 +16,7 @@ from calmtin.core.materials import Shelf
 from calmtin.formulas.models import Formula
 from calmtin.pictures.ladder import Pin
 from calmtin.pictures.trio import Mark
-from calmtin.pours.adapters import actual_parts, age_days, overrun_of, planned_parts
+from calmtin.pours.adapters import IN_THE_POT, actual_parts, age_days, overrun_of, planned_parts
 from calmtin.pours.models import Check, Pour
 from calmtin.pours.queries.record import verdict_of
 
@@ -43,9 +43,7 @@ def _pours_of(formula: Formula) -> QuerySet[Pour]:
 
 def history(formula: Formula, shelf: Shelf, bench: Bench) -> list[HistoryRow]:
     """Return the formula's pours, newest first: planned, actual and felt at one temperature."""
-    pours = (
-        _pours_of(formula).select_related("version__formula").prefetch_related("lines__weigh_ins", "checks")
-    )
+    pours = _pours_of(formula).select_related("version__formula").prefetch_related(*IN_THE_POT, "checks")
     rows = []
     for pour in pours:
         felt = [check for check in pour.checks.all() if check.felt_rung is not None]
@@ -94,7 +92,7 @@ def marks_for(formula: Formula, shelf: Shelf) -> list[Mark]:
     pours = Pour.objects.filter(version__formula=formula, called_off_at=None).select_related(
         "version__formula"
     )
-    for pour in pours.prefetch_related("lines__weigh_ins", "checks"):
+    for pour in pours.prefetch_related(*IN_THE_POT, "checks"):
         parts = actual_parts(pour, shelf)
         if pour.is_weighing or not any(mass > 0 for _, mass in parts):
             continue
@@ -106,4 +104,5 @@ def marks_for(formula: Formula, shelf: Shelf) -> list[Mark]:
 
 def pours_into(user: Any, slug: str) -> list[str]:
     """Return the pours into a container of the maker's own, by code."""
-    return list(Pour.objects.of(user).filter(container=slug).values_list("code", flat=True))
+    into = Q(container=slug) | Q(fillings__container=slug)
+    return list(Pour.objects.of(user).filter(into).values_list("code", flat=True).distinct())

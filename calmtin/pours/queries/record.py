@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from decimal import Decimal
@@ -13,15 +13,27 @@ from calmtin.accounts.models import Bench
 from calmtin.core.cautions.case import Caution
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.engine.ladder import rung_word
+from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.process.rescue import scaled_up
 from calmtin.core.process.weighing import too_small
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries.lots import Cost, cost_of, left_of
 from calmtin.pictures.ladder import Verdict
 from calmtin.pictures.section import TinSection, tin_section
-from calmtin.pours.adapters import actual_parts, age_days, newest_grams, overrun_of, planned_parts
-from calmtin.pours.models import Check, Pour, PourFinishPart, WeighLine
+from calmtin.pours.adapters import (
+    actual_parts,
+    age_days,
+    newest_grams,
+    overrun_of,
+    planned_parts,
+    targets_of,
+)
+from calmtin.pours.models import Check, PotAddition, Pour, PourFinishPart, WeighLine
+
+# An over-pour that is worth saving: two steps of the scale, and a fiftieth of the line.
+OVER_STEPS, OVER_SHARE = 2, Decimal("0.02")
 
 
 @dataclass(frozen=True)
@@ -37,13 +49,14 @@ class Corrected:
 class WeighRow:
     """A line of the weigh sheet with its newest reading.
 
-    `left` is what the shelf has where that is less than is still to be weighed, g;
-    `unbooked` what was weighed and was not on the shelf, of materials that the maker
-    keeps count of.
+    `target_g` is what it comes to: as planned, or scaled up since. `left` is what the shelf has
+    where that is less than is still to be weighed, g; `unbooked` what was weighed and was not on
+    the shelf, of materials that the maker keeps count of.
     """
 
     line: WeighLine
     material: Material
+    target_g: Decimal
     actual_g: Decimal | None
     is_next: bool
     is_small: bool
@@ -54,7 +67,28 @@ class WeighRow:
     @property
     def difference(self) -> Decimal | None:
         """Grams over (or under) the plan."""
-        return None if self.actual_g is None else self.actual_g - self.line.planned_g
+        return None if self.actual_g is None else self.actual_g - self.target_g
+
+    @property
+    def lacking(self) -> Decimal:
+        """What is still to go in of a line that is in already, after the sheet was scaled up."""
+        return max(self.target_g - (self.actual_g or self.target_g), Decimal(0))
+
+
+@dataclass(frozen=True)
+class Rescue:
+    """What can be done about a line that was over-poured; each with what follows from it."""
+
+    row: WeighRow
+    over_g: Decimal
+    batch_g: Decimal
+    to_add: list[tuple[Material, Decimal]]
+    short: list[tuple[Material, Decimal]]
+
+    @property
+    def more_g(self) -> Decimal:
+        """How much larger the pot gets by scaling the rest up, g."""
+        return sum((grams for _, grams in self.to_add), Decimal(0))
 
 
 @dataclass(frozen=True)
@@ -74,7 +108,10 @@ class PourView:
     rows: list[WeighRow]
     next_row: WeighRow | None
     in_pot_g: Decimal
+    batch_g: Decimal
     pot: TinSection
+    rescue: Rescue | None
+    added: list[tuple[PotAddition, Material]]
     planned: Firmness | Unpredicted
     so_far: Firmness | Unpredicted
     checks: list[CheckView]
@@ -131,7 +168,9 @@ def pour_with_lines(user: Any, **lookup: Any) -> Pour:
     """Return the maker's own pour with all that its page reads, or 404."""
     return (
         Pour.objects.select_related("version__formula")
-        .prefetch_related("lines__weigh_ins", "checks", "fillings", "finish_parts", "yields")
+        .prefetch_related(
+            "lines__weigh_ins", "checks", "fillings", "finish_parts", "yields", "replans", "additions"
+        )
         .own_or_404(user, **lookup)
     )
 
@@ -139,22 +178,27 @@ def pour_with_lines(user: Any, **lookup: Any) -> Pour:
 def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
     """Return the page of one pour."""
     rows: list[WeighRow] = []
-    waiting, left = True, left_of(pour.owner)
-    cost = cost_of(pour.owner, [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()])
+    waiting, left, targets = True, left_of(pour.owner), targets_of(pour)
+    is_scaled = bool(pour.replans.all())
+    sources = [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()]
+    cost = cost_of(pour.owner, [*sources, *(a.ledger_source for a in pour.additions.all())])
     for line in pour.lines.all():
         grams = newest_grams(line)
-        is_next = waiting and grams is None and pour.is_weighing
+        target = targets[line.position]
+        short_of_it = is_scaled and grams is not None and target - grams >= pour.scale_step_g
+        is_next = waiting and (grams is None or short_of_it) and pour.is_weighing
         waiting = waiting and not is_next
         on_shelf = left.get(line.material)
-        short = on_shelf is not None and grams is None and on_shelf < line.planned_g
+        short = on_shelf is not None and grams is None and on_shelf < target
         booked = cost.booked_g.get(line.material, Decimal(0))
         rows.append(
             WeighRow(
                 line=line,
                 material=shelf[line.material],
+                target_g=target,
                 actual_g=grams,
                 is_next=is_next,
-                is_small=too_small(line.planned_g, pour.scale_step_g),
+                is_small=too_small(target, pour.scale_step_g),
                 left=on_shelf if short else None,
                 unbooked=max(grams - booked, Decimal(0)) if grams and on_shelf is not None else Decimal(0),
                 corrections=_corrections(line),
@@ -170,16 +214,41 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         rows=rows,
         next_row=next((row for row in rows if row.is_next), None),
         in_pot_g=weight,
-        pot=_pot(in_pot, pour.batch_g),
+        pot=_pot(in_pot, max(sum(targets.values(), Decimal(0)), pour.batch_g)),
+        batch_g=sum(targets.values(), Decimal(0)),
+        rescue=_rescue(pour, rows, left) if pour.is_weighing else None,
+        added=[(addition, shelf[addition.material]) for addition in pour.additions.all()],
         planned=firmness_of(planned, formula, bench, overrun=overrun),
         so_far=firmness_of(actual_parts(pour, shelf), formula, bench, overrun=overrun),
         checks=checks,
         verdict=verdict_of(pour),
         cautions=_cautions(pour, shelf, bench) if weight else [],
         cost=cost,
-        given=_given(pour, weight),
+        given=_given(pour, weight + sum((a.grams for a in pour.additions.all()), Decimal(0))),
         finish_parts=[(part, shelf[part.material]) for part in pour.finish_parts.all()],
     )
+
+
+def _rescue(pour: Pour, rows: list[WeighRow], left: Mapping[str, Decimal]) -> Rescue | None:
+    """Return what can be done about the line that is most over its target, by more than a hand's slip."""
+    over = [
+        row
+        for row in rows
+        if row.difference is not None
+        and row.difference >= max(OVER_STEPS * pour.scale_step_g, OVER_SHARE * row.target_g)
+    ]
+    if not over:
+        return None
+    worst = max(over, key=lambda row: (row.actual_g or Decimal(0)) / max(row.target_g, pour.scale_step_g))
+    try:
+        up = scaled_up(
+            [row.target_g for row in rows], [row.actual_g for row in rows], step_g=pour.scale_step_g
+        )
+    except CalmTinError:
+        return None
+    to_add = [(row.material, grams) for row, grams in zip(rows, up.to_add, strict=True) if grams > 0]
+    short = [(m, grams - left[m.slug]) for m, grams in to_add if m.slug in left and left[m.slug] < grams]
+    return Rescue(worst, worst.difference or Decimal(0), up.batch_g, to_add, short)
 
 
 def _given(pour: Pour, weighed_g: Decimal) -> Given | None:

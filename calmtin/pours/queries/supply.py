@@ -15,6 +15,7 @@ from calmtin.core.composition import WHOLE
 from calmtin.core.materials import Material
 from calmtin.core.process.fill import FillPlan
 from calmtin.pantry.models import Lot, Vessel, with_left
+from calmtin.pours.adapters import IN_THE_POT, newest_grams, targets_of
 from calmtin.pours.models import Pour
 from calmtin.pours.queries.fill import FillView, Line
 
@@ -87,11 +88,11 @@ def reserved_of(user: Any) -> dict[str, Decimal]:
     """Return the grams that pours on the scale still have to weigh, by material: nobody else's."""
     held: dict[str, Decimal] = defaultdict(Decimal)
     pours = Pour.objects.of(user).filter(poured_at=None, called_off_at=None)
-    for pour in pours.prefetch_related("lines__weigh_ins"):
+    for pour in pours.prefetch_related(*IN_THE_POT):
+        targets = targets_of(pour)
         for line in pour.lines.all():
-            readings = list(line.weigh_ins.all())
-            if not readings or readings[-1].grams is None:
-                held[line.material] += line.planned_g
+            lacking = targets[line.position] - (newest_grams(line) or Decimal(0))
+            held[line.material] += max(lacking, Decimal(0))
     return dict(held)
 
 

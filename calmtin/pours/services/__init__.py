@@ -7,11 +7,13 @@ acts on.
 from calmtin.pours.services.checking import record_check
 from calmtin.pours.services.counting import keep_leftovers, record_yield
 from calmtin.pours.services.planning import dilute
+from calmtin.pours.services.rescuing import add_to_pot, scale_up
 from calmtin.pours.services.series import start_series
 from calmtin.pours.services.starting import call_off, start_pour
 from calmtin.pours.services.weighing import correct_weight, finish_weighing, take_back, weigh
 
 __all__ = [
+    "add_to_pot",
     "call_off",
     "correct_weight",
     "dilute",
@@ -19,6 +21,7 @@ __all__ = [
     "keep_leftovers",
     "record_check",
     "record_yield",
+    "scale_up",
     "start_pour",
     "start_series",
     "take_back",

@@ -51,8 +51,9 @@ def record_yield(user: Any, pour: Pour, *, filled_g: Decimal, left_g: Decimal) -
 
 
 def weighed_g(pour: Pour) -> Decimal:
-    """Return what was weighed into a pot, g."""
-    return sum((newest_grams(line) or Decimal(0) for line in pour.lines.all()), Decimal(0))
+    """Return what was weighed into a pot, later additions included, g."""
+    sheet = sum((newest_grams(line) or Decimal(0) for line in pour.lines.all()), Decimal(0))
+    return sheet + sum((addition.grams for addition in pour.additions.all()), Decimal(0))
 
 
 @sent_once
@@ -77,6 +78,7 @@ def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lo
         parts=[(material.slug, mass) for material, mass in dry],
     )
     sources = [reading.ledger_source for line in pour.lines.all() for reading in line.weigh_ins.all()]
+    sources += [addition.ledger_source for addition in pour.additions.all()]
     lots = Lot.objects.of(user).filter(movements__source__in=sources, best_before__isnull=False)
     total, weighed = cost_of(user, sources).total, weighed_g(pour)
     return buy_lot(

@@ -26,6 +26,7 @@ from calmtin.pours.forms import CheckForm, CorrectWeightForm, GramsForm, YieldFo
 from calmtin.pours.models import Pour, WeighLine
 from calmtin.pours.queries.history import history as history_query
 from calmtin.pours.queries.record import pour_view, pour_with_lines
+from calmtin.pours.queries.rescue import rescue_view
 
 
 @require_safe
@@ -43,8 +44,11 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
     if not form.is_valid():
         problem = str(form.errors["grams"][0])
     else:
+        grams, newest = form.cleaned_data["grams"], line.weigh_ins.last()
+        if request.POST.get("grams", "").strip().startswith("+") and newest and newest.grams:
+            grams += newest.grams  # so much more on top of what is in
         try:
-            services.weigh(request.user, line, form.cleaned_data["grams"])
+            services.weigh(request.user, line, grams)
         except CalmTinError as refused:
             problem = refused.sentence
     if problem:
@@ -113,6 +117,37 @@ def finish(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+def scale_up(request: HttpRequest, pk: int) -> HttpResponse:
+    """Scale the rest of the sheet up to what was over-poured."""
+    return _act(request, pk, partial(services.scale_up, request_key=key_of(request)))
+
+
+@require_POST
+def add_to_pot(request: HttpRequest, pk: int) -> HttpResponse:
+    """Make an addition part of a pour that was melted again."""
+    found, shelf = pour_with_lines(request.user, pk=pk), shelf_for(request.user)
+    slug = request.POST.get("material", "")
+    if slug not in shelf:
+        return _show(request, pk, problem="Choose what to add from the ways that are offered.")
+    form = GramsForm(request.POST, material=shelf[slug])
+    if not form.is_valid():
+        return _show(request, pk, problem=str(form.errors["grams"][0]))
+    try:
+        services.add_to_pot(
+            request.user,
+            found,
+            material=slug,
+            grams=form.cleaned_data["grams"],
+            why=request.POST.get("why", "")[:200],
+            request_key=key_of(request),
+        )
+        messages.success(request, "Part of this pour now. Its readings follow what is really in the pot.")
+        return redirect("pours:pour", pk=pk)
+    except CalmTinError as refused:
+        return _show(request, pk, problem=refused.sentence)
+
+
+@require_POST
 def call_off(request: HttpRequest, pk: int) -> HttpResponse:
     """Call off a pour that was started by mistake."""
     reason = request.POST.get("reason", "")
@@ -176,4 +211,6 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     context.setdefault("form", CheckForm(bench=bench))
     context.setdefault("correction", CorrectWeightForm(lines=_lines(request, found)))
     context.setdefault("counted", YieldForm(pour=found))
+    shelf = shelf_for(request.user)
+    context["rescue"] = rescue_view(request.user, found, shelf, bench, request.GET.get("wanted"))
     return render(request, "pours/record.html", {"view": view, **context})

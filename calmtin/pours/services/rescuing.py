@@ -1,0 +1,66 @@
+"""Save a pot: scale the rest up after an over-pour, or melt it again and add."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import BATCH_G, WEIGHT_G, check, check_text
+from calmtin.core.process.rescue import scaled_up
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.services.lots import take_from_stock
+from calmtin.pours.adapters import newest_grams, targets_of
+from calmtin.pours.models import PotAddition, Pour, Replan
+
+
+@sent_once
+@transaction.atomic
+def scale_up(user: Any, pour: Pour) -> Replan:
+    """Scale a sheet up to what was over-poured, so that every percentage is right again.
+
+    What is in the pot stays; the other lines come to more. The sheet as it was planned stays on
+    record. Raises `CalmTinError` where nothing was over-poured, or the pot gets too large.
+    """
+    read_again(user, pour)
+    if not pour.is_weighing:
+        raise CalmTinError("This sheet is closed. Melt it again and add what is lacking.", field="grams")
+    lines = list(pour.lines.prefetch_related("weigh_ins"))
+    targets = targets_of(pour)
+    up = scaled_up(
+        [targets[line.position] for line in lines],
+        [newest_grams(line) for line in lines],
+        step_g=pour.scale_step_g,
+    )
+    check(up.batch_g, BATCH_G, name="A batch", field="grams", unit="g")
+    return Replan.objects.create(
+        pour=pour,
+        factor=up.factor.quantize(Decimal("0.00001")),
+        targets={str(line.position): f"{grams:f}" for line, grams in zip(lines, up.targets, strict=True)},
+        why="over-poured, the rest scaled up",
+    )
+
+
+@sent_once
+@transaction.atomic
+def add_to_pot(user: Any, pour: Pour, *, material: str, grams: Decimal, why: str = "") -> PotAddition:
+    """Melt a poured pot again and add so much of a material; the readings of the pour follow.
+
+    What was weighed before stays as it was, and the pantry gives the addition. Raises
+    `CalmTinError` for a pour that is on the scale or was called off.
+    """
+    read_again(user, pour)
+    if pour.called_off_at is not None:
+        raise CalmTinError("This pour was called off, so nothing can be added to it.", field="grams")
+    if pour.is_weighing:
+        raise CalmTinError("Close the sheet first, or weigh more of the line.", field="grams")
+    check(grams, (0.01, WEIGHT_G[1]), name="An addition", field="grams", unit="g")
+    check_text(why, 200, name="The reason", field="why")
+    slug = shelf_for(user)[material].slug
+    addition = PotAddition.objects.create(pour=pour, material=slug, grams=grams, why=why)
+    take_from_stock(user, slug, grams, source=addition.ledger_source)
+    return addition
