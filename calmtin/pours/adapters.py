@@ -4,11 +4,17 @@ from __future__ import annotations
 
 from datetime import timedelta
 from decimal import Decimal
+from typing import cast
 
-from calmtin.core.materials import Material, Shelf
+from calmtin.core.data.loader import scent_facts
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.firmness import set_point_c
+from calmtin.core.materials import Material, Shelf, pure
 from calmtin.core.process.fill import overrun_of_jar
+from calmtin.core.process.grain import Cooling
+from calmtin.core.process.run_sheet import Batch
+from calmtin.pantry.adapters import containers_for
 from calmtin.pours.models import Check, Pour, WeighIn, WeighLine
-
 
 # What reads what is in a pot needs these at hand.
 IN_THE_POT = ("lines__weigh_ins", "replans", "additions")
@@ -68,3 +74,25 @@ def jar_overrun_pct(pour: Pour, shelf: Shelf, jar_ml: Decimal, net_g: Decimal) -
     """
     overrun = overrun_of_jar(actual_parts(pour, shelf), float(jar_ml), float(net_g))
     return round(100 * overrun)
+
+
+def batch_of(pour: Pour, shelf: Shelf) -> Batch:
+    """Return what a pour's run sheet is worked out from: what is weighed, and the plan for the rest."""
+    parts, version = actual_parts(pour, shelf), pour.version
+    known = containers_for(pour.owner)
+    into = [known[f.container] for f in pour.fillings.all() if f.container in known]
+    into = into or [known[pour.container]] if pour.container in known else into
+    line = next((li for li in version.lines.all() if li.material == "alcohol_tincture"), None)
+    finishes = tuple(dict.fromkeys(f.finish for f in pour.fillings.all() if f.finish))
+    return Batch(
+        parts=pure(parts),
+        kind=version.formula.kind,
+        cooling=cast(Cooling, version.cooling),
+        overrun=overrun_of(pour),
+        set_c=set_point_c(blend(parts)),
+        scents=scent_facts(),
+        alcohol_pct=line.alcohol_pct if line else None,
+        is_mould=any(container.is_mould for container in into),
+        is_tube=any("tube" in container.kind for container in into),
+        finishes=finishes,
+    )

@@ -43,6 +43,23 @@ class CorrectWeightForm(Styled, forms.Form):
         offer(self, "line", lines)
 
 
+class PotTempForm(Styled, forms.Form):
+    """What the thermometer in the pot says, in the bench's unit."""
+
+    temp = NumberField(low=-40, high=230, places=1, label="It says", subject="The temperature")
+
+    def __init__(self, *args: Any, bench: Bench, **kwargs: Any) -> None:
+        self.unit = bench.temperature_unit
+        super().__init__(*args, **kwargs)
+        self.fields["temp"].label = f"It says, °{self.unit}"
+
+    @property
+    def temp_c(self) -> float:
+        """The temperature, C, in whichever unit it was typed."""
+        typed = float(self.cleaned_data["temp"])
+        return fahrenheit_to_celsius(typed) if self.unit == "F" else typed
+
+
 class YieldForm(Styled, forms.Form):
     """What a pour gave: how many of each container, what one weighs, what is left."""
 

@@ -158,6 +158,41 @@ class PotAddition(Record):
         return f"addition {self.pk}"
 
 
+class StepDone(Record):
+    """A step of a pour's run sheet that was done, or taken back; the newest of a step counts."""
+
+    OWNER_PATH = "pour__owner"
+
+    pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="steps_done")
+    key = models.CharField(max_length=20)
+    is_done = models.BooleanField(default=True)
+    note = models.CharField(max_length=200, blank=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.pour}, {self.key}"
+
+
+class PotReading(Record):
+    """What the thermometer in the pot said."""
+
+    OWNER_PATH = "pour__owner"
+
+    pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="readings")
+    temp_c = models.FloatField()
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["at", "pk"]
+        constraints = [*within("pot_reading", limits.CHECK_C, "temp_c")]
+
+    def __str__(self) -> str:
+        return f"{self.pour}: {self.temp_c} C"
+
+
 class Yield(Record):
     """What a pour really gave: grams that were filled and grams that were left; the newest counts."""
 
@@ -270,6 +305,8 @@ class Check(Record):
 
 guard_record("pours_yield")
 guard_record("pours_replan")
+guard_record("pours_stepdone")
+guard_record("pours_potreading")
 guard_record("pours_potaddition")
 guard_record("pours_weighin")
 guard_record("pours_check")

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from calmtin.pours.views import fill, pour, today
+from calmtin.pours.views import fill, pour, run, today
 
 app_name = "pours"
 urlpatterns = [
@@ -9,6 +9,9 @@ urlpatterns = [
     path("pours/<row:pk>/", pour.pour, name="pour"),
     path("pours/<row:pk>/weigh/<row:position>/", pour.weigh, name="weigh"),
     path("pours/<row:pk>/correct/", pour.correct, name="correct"),
+    path("pours/<row:pk>/run/", run.run, name="run"),
+    path("pours/<row:pk>/run/<slug:key>/", run.step, name="step"),
+    path("pours/<row:pk>/reading/", run.reading, name="reading"),
     path("pours/<row:pk>/scale-up/", pour.scale_up, name="scale_up"),
     path("pours/<row:pk>/add/", pour.add_to_pot, name="add_to_pot"),
     path("pours/<row:pk>/count/", pour.count, name="count"),

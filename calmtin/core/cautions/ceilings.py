@@ -25,6 +25,7 @@ class ScentFacts:
     pregnancy_note: str
     skin_note: str
     allergens: tuple[str, ...]
+    flash_c: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -275,6 +275,7 @@ def scent_facts() -> Mapping[str, ScentFacts]:
                 pregnancy_note=row["pregnancy_note"],
                 skin_note=row["skin_note"],
                 allergens=tuple(a.strip() for a in row["fragrance_allergens"].split(";") if a.strip()),
+                flash_c=_number(row["flash_point_c"]),
             )
             for row in read_table("scents")
         }

@@ -59,3 +59,9 @@ def fill_bench(picture: Any) -> dict[str, Any]:
 def grams_bar(pieces: Any) -> dict[str, Any]:
     """Show where every gram goes."""
     return {"pieces": pieces}
+
+
+@register.inclusion_tag("pictures/clock.html")
+def pour_clock(picture: Any) -> dict[str, Any]:
+    """Show the temperature of a pot against time."""
+    return {"clock": picture}

@@ -16,6 +16,7 @@ from calmtin.core.engine.ladder import rung_word
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.rescue import scaled_up
+from calmtin.core.process.run_sheet import run_sheet
 from calmtin.core.process.weighing import too_small
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
@@ -25,6 +26,7 @@ from calmtin.pictures.section import TinSection, tin_section
 from calmtin.pours.adapters import (
     actual_parts,
     age_days,
+    batch_of,
     newest_grams,
     overrun_of,
     planned_parts,
@@ -76,8 +78,22 @@ class WeighRow:
 
 
 @dataclass(frozen=True)
+class Event:
+    """Something that happened on pour day: a step with its note, or what the thermometer said."""
+
+    at: datetime
+    what: str
+    note: str
+    temp_c: float | None = None
+
+
+@dataclass(frozen=True)
 class Rescue:
-    """What can be done about a line that was over-poured; each with what follows from it."""
+    """What can be done about a line that was over-poured; each with what follows from it.
+
+    Scaled up, the pot comes to `batch_g`, `larger_g` more than before; `to_add` is what then is
+    still to go in, `short` what the shelf lacks of that.
+    """
 
     row: WeighRow
     over_g: Decimal
@@ -85,10 +101,7 @@ class Rescue:
     to_add: list[tuple[Material, Decimal]]
     short: list[tuple[Material, Decimal]]
 
-    @property
-    def more_g(self) -> Decimal:
-        """How much larger the pot gets by scaling the rest up, g."""
-        return sum((grams for _, grams in self.to_add), Decimal(0))
+    larger_g: Decimal
 
 
 @dataclass(frozen=True)
@@ -119,6 +132,7 @@ class PourView:
     cost: Cost
     cautions: list[Caution]
     given: Given | None
+    events: list[Event]
     finish_parts: list[tuple[PourFinishPart, Material]]
 
     @property
@@ -169,7 +183,15 @@ def pour_with_lines(user: Any, **lookup: Any) -> Pour:
     return (
         Pour.objects.select_related("version__formula")
         .prefetch_related(
-            "lines__weigh_ins", "checks", "fillings", "finish_parts", "yields", "replans", "additions"
+            "steps_done",
+            "readings",
+            "lines__weigh_ins",
+            "checks",
+            "fillings",
+            "finish_parts",
+            "yields",
+            "replans",
+            "additions",
         )
         .own_or_404(user, **lookup)
     )
@@ -225,6 +247,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         cautions=_cautions(pour, shelf, bench) if weight else [],
         cost=cost,
         given=_given(pour, weight + sum((a.grams for a in pour.additions.all()), Decimal(0))),
+        events=_events(pour, shelf),
         finish_parts=[(part, shelf[part.material]) for part in pour.finish_parts.all()],
     )
 
@@ -248,7 +271,20 @@ def _rescue(pour: Pour, rows: list[WeighRow], left: Mapping[str, Decimal]) -> Re
         return None
     to_add = [(row.material, grams) for row, grams in zip(rows, up.to_add, strict=True) if grams > 0]
     short = [(m, grams - left[m.slug]) for m, grams in to_add if m.slug in left and left[m.slug] < grams]
-    return Rescue(worst, worst.difference or Decimal(0), up.batch_g, to_add, short)
+    before = sum((row.target_g for row in rows), Decimal(0))
+    return Rescue(worst, worst.difference or Decimal(0), up.batch_g, to_add, short, up.batch_g - before)
+
+
+def _events(pour: Pour, shelf: Shelf) -> list[Event]:
+    """Return what was done when, and at which temperature, oldest first."""
+    names = {step.key: step.title for step in run_sheet(batch_of(pour, shelf))}
+    steps = [
+        Event(done.at, names.get(done.key, done.key), done.note)
+        for done in pour.steps_done.all()
+        if done.is_done
+    ]
+    readings = [Event(reading.at, "", "", reading.temp_c) for reading in pour.readings.all()]
+    return sorted([*steps, *readings], key=lambda event: event.at)
 
 
 def _given(pour: Pour, weighed_g: Decimal) -> Given | None:

@@ -1,0 +1,351 @@
+"""What to do on pour day, in order: worked out from the formula, the plan and the route."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from calmtin.core.cautions.ceilings import ScentFacts
+from calmtin.core.materials import Material
+from calmtin.core.process.fill import POUR_MARGIN_C
+from calmtin.core.process.grain import COOLING_NAMES, Cooling
+from calmtin.core.process.tincture import tincture
+
+Route = Literal["pour", "whip", "cold_whip"]
+
+SCENT_LOSS_C = 65.0  # above this a scent boils off while it is stirred
+BELOW_FLASH_C = 5.0
+HEAT_SENSITIVE_C = 60.0
+POWDER_PORTION_G = 10.0
+WAX_MINUTES = (20.0, 40.0)  # to melt in a water bath: a little, and a kilo
+MELT_ABOVE_C = 5.0  # how far above its melting range a part is clear
+# How long until it can be moved, minutes: thin tubes first, whipped jars at once.
+SETS_IN = {
+    "gloss": (0.0, 30.0),
+    "whipped_butter": (0.0, 60.0),
+    "poured_butter": (120.0, 1440.0),
+    "soft_salve": (60.0, 360.0),
+    "firm_salve": (45.0, 240.0),
+    "lip_balm": (30.0, 120.0),
+    "lotion_bar": (60.0, 480.0),
+    "massage_bar": (60.0, 480.0),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One thing to do: what, in which temperatures, C, for how long, min, why, and when it is done.
+
+    `materials` are what goes in with it, g; `collision` says that its window does not exist.
+    """
+
+    key: str
+    title: str
+    words: str
+    done_when: str = ""
+    why: str = ""
+    low_c: float | None = None
+    high_c: float | None = None
+    minutes: tuple[float, float] | None = None
+    materials: tuple[tuple[Material, float], ...] = ()
+    collision: str = ""
+    caution: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Batch:
+    """What a run sheet is worked out from: the parts, g, how it is made, and its temperatures, C."""
+
+    parts: Sequence[tuple[Material, float]]
+    kind: str
+    cooling: Cooling
+    overrun: float
+    set_c: float | None
+    scents: Mapping[str, ScentFacts]
+    alcohol_pct: float | None = None
+    is_mould: bool = False
+    is_tube: bool = False
+    finishes: tuple[str, ...] = ()
+
+    @property
+    def route(self) -> Route:
+        """The way it is made."""
+        if self.overrun <= 0.0:
+            return "pour"
+        return "cold_whip" if self.cooling == "never_melted" else "whip"
+
+    def of(self, *groups: str) -> list[tuple[Material, float]]:
+        """Return the parts of some groups, what melts last first."""
+        found = [(m, grams) for m, grams in self.parts if m.group in groups and grams > 0]
+        return sorted(found, key=lambda part: -(part[0].melt_high_c or 0.0))
+
+    @property
+    def pour_c(self) -> float | None:
+        """The lowest temperature at which it is poured: the first haze and a margin."""
+        return None if self.set_c is None else self.set_c + POUR_MARGIN_C
+
+
+def run_sheet(batch: Batch) -> list[Step]:
+    """Return the steps of a pour, in order.
+
+    Waxes melt first, then butters, oils are warmed last so that nothing seizes; a tincture leaves
+    its water before any wax goes in; powders go into the hot oil in portions, scents below their
+    loss and flash point and above the pour, and where there is no such window the step says so.
+    """
+    return [*_begin(), *_heat(batch), *_cool(batch), *_set(batch)]
+
+
+def _begin() -> Iterator[Step]:
+    yield Step(
+        "ready",
+        "Get ready",
+        "Surfaces, pot, spatula and containers clean and dry; hair back, gloves and "
+        "goggles on. Sanitise with one "
+        "thing only. 2 to 3 cm of water in the bath, its lid at hand. Lids, tray, "
+        "scraper and labels out; a towel "
+        "to dry the outside of the jug.",
+        "Everything that you will need lies within reach.",
+        caution="Never bleach together with alcohol or with an acid.",
+    )
+    yield Step("weigh", "Weigh", "Weigh every line of the sheet.", "The sheet is closed.")
+
+
+def _heat(batch: Batch) -> Iterator[Step]:
+    if batch.route == "cold_whip":
+        yield Step(
+            "soften",
+            "Let it soften",
+            "Butters at room temperature, cut small; they are not melted.",
+            "A finger goes in without a push.",
+            "What was never melted has its crystals already; it firms up again within two days.",
+            materials=tuple(batch.of("butter", "soft_fat")),
+        )
+        return
+    wet = [(m, grams) for m, grams in batch.of("water_bearing") if m.slug == "alcohol_tincture"]
+    for material, grams in wet:
+        gone = tincture(grams, 50.0 if batch.alcohol_pct is None else batch.alcohol_pct).to_lose_g
+        oils = batch.of("oil")
+        pot = grams + sum(g for _, g in oils)
+        yield Step(
+            "wet",
+            "The tincture first, with the oil",
+            f"Warm oil and tincture alone in the bath, uncovered, until the pot is {gone:.1f} "
+            "g lighter: what is in it "
+            f"then weighs {pot - gone:.1f} g.",
+            f"The scale says {pot - gone:.1f} g, and nothing bubbles any more.",
+            "Water that is left would make drops in the balm, and mould grows in them.",
+            high_c=85.0,
+            materials=((material, grams), *oils),
+            caution="Alcohol burns: no flame, air the room.",
+        )
+    waxes, butters = batch.of("wax"), batch.of("butter", "soft_fat")
+    if waxes:
+        grams = sum(g for _, g in waxes)
+        usual = WAX_MINUTES[0] + (WAX_MINUTES[1] - WAX_MINUTES[0]) * min(grams / 500.0, 1.0)
+        clear = max((m.melt_high_c or 65.0) for m, _ in waxes) + MELT_ABOVE_C
+        yield Step(
+            "melt_wax",
+            "Melt the wax",
+            "In the water bath, covered loosely. " + _named(waxes),
+            "Clear, with no grain at the bottom. Cloudy means not melted.",
+            "The highest melting goes first, so that the rest is hot for the shortest time.",
+            low_c=clear,
+            high_c=_ceiling(waxes),
+            minutes=(usual, usual * 1.5),
+            materials=tuple(waxes),
+            caution="Hot wax burns and can catch fire: water bath, never alone, no water on it, a "
+            "lid to smother.",
+        )
+    if butters:
+        yield Step(
+            "melt_butter",
+            "Add the butters",
+            _named(butters),
+            "Clear again.",
+            "They melt in what is hot already.",
+            low_c=max((m.melt_high_c or 40.0) for m, _ in butters) + MELT_ABOVE_C,
+            high_c=_ceiling(butters),
+            minutes=(5.0, 12.0),
+            materials=tuple(butters),
+        )
+    oils = [] if wet else batch.of("oil")
+    if oils:
+        yield Step(
+            "oils",
+            "Warm the oils and stir them in",
+            _named(oils) + (" Warm them to the pot first, or the wax seizes." if waxes else ""),
+            "Clear, no threads of wax.",
+            high_c=_ceiling(oils),
+            minutes=(3.0, 8.0),
+            materials=tuple(oils),
+        )
+    powders = batch.of("powder", "colour")
+    if powders:
+        grams = sum(g for _, g in powders)
+        portions = max(1, -(-int(grams * 10) // int(POWDER_PORTION_G * 10)))
+        yield Step(
+            "powder",
+            "Stir in the powder",
+            _named(powders)
+            + f" Sieve it in, {portions} portion{'s' if portions > 1 else ''}, and stir each smooth.",
+            "No lump under the spatula.",
+            "Hot and thin, the oil wets it; later it clumps.",
+            minutes=(3.0, 3.0 * portions + 3.0),
+            materials=tuple(powders),
+        )
+
+
+def _cool(batch: Batch) -> Iterator[Step]:
+    late = batch.of("antioxidant", "other")
+    if batch.route == "cold_whip":
+        yield from _whip(batch)
+        return
+    if batch.route == "whip":
+        yield Step(
+            "chill",
+            "Chill it",
+            "Off the heat, the outside dried, covered; into the fridge, or the freezer for less time.",
+            "A finger dents it and the edge is firm.",
+            "Whipped too warm it stays soup, too cold it crumbles.",
+            minutes=(20.0, 60.0),
+        )
+        yield from _whip(batch)
+        return
+    low = batch.pour_c
+    if late:
+        top = min([HEAT_SENSITIVE_C, *(m.max_heat_c for m, _ in late if m.max_heat_c)])
+        yield Step(
+            "late",
+            "Off the heat; what does not like it hot",
+            "Dry the outside of the pot. " + _named(late),
+            "Stirred in.",
+            low_c=low,
+            high_c=max(top, low or 0.0),
+            materials=tuple(late),
+        )
+    yield from _scents(batch)
+    yield Step(
+        "test",
+        "Set test",
+        "A drop on a cold lid or spoon, a minute in the cold. Press it with a thumb and "
+        "write down the word.",
+        "You know whether it is too soft or too hard, while wax or oil can still go in.",
+        minutes=(1.0, 3.0),
+    )
+    words = "Containers close together, first pass to the line, then top up the dips as they form."
+    if batch.is_tube:
+        words = (
+            "Tubes close in their tray; overfill a bead, scrape it level once it has set, "
+            "and melt the scrapings."
+        )
+    if batch.is_mould:
+        words = "Fill the cavities to the top; what stands over is scraped off and goes back into the pot."
+    if batch.finishes:
+        words = f"One pot, {len(batch.finishes)} endings: {', '.join(batch.finishes)}. " + words
+    yield Step(
+        "fill",
+        "Pour",
+        words,
+        "All are filled, before a skin forms in the jug.",
+        "Poured as cool as it still flows, it sinks least." if low is not None else "",
+        low_c=low,
+        high_c=None if low is None else low + 12.0,
+        caution="If it sets in the jug, put it back into the bath; the deadline starts anew.",
+    )
+
+
+def _scents(batch: Batch) -> Iterator[Step]:
+    scents = batch.of("scent")
+    if not scents:
+        return
+    low, top = batch.pour_c, scent_top_c([m for m, _ in scents], batch.scents)
+    collision = ""
+    if low is not None and low > top:
+        collision = (
+            f"It sets at {batch.set_c:.0f} °C, so it must be poured above {low:.0f} °C, and "
+            "the scent is lost above "
+            f"{top:.0f} °C. Stir it in at the last moment and pour at once, accept a fainter "
+            "scent, or use less of the "
+            "highest-melting wax."
+        )
+    yield Step(
+        "scent",
+        "Scent, last of all",
+        _named(scents),
+        "You can smell it evenly over the pot.",
+        "Hotter it boils off; cooler the pot sets.",
+        low_c=low,
+        high_c=max(top, low or top),
+        materials=tuple(scents),
+        collision=collision,
+    )
+
+
+def scent_top_c(scents: Sequence[Material], facts: Mapping[str, ScentFacts]) -> float:
+    """Return the highest temperature for these scents, C: no loss, and 5 C under every flash point."""
+    flashes = [f.flash_c for m in scents if (f := facts.get(m.slug)) is not None and f.flash_c is not None]
+    return min([SCENT_LOSS_C, *(flash - BELOW_FLASH_C for flash in flashes)])
+
+
+def _whip(batch: Batch) -> Iterator[Step]:
+    yield Step(
+        "whip",
+        "Whip it",
+        "Slow at first, then fast; scrape down every few minutes; back into the cold for "
+        "five if it goes to soup.",
+        f"Peaks that hold, about {100 * batch.overrun:.0f} % more than it was.",
+        minutes=(10.0, 20.0),
+        materials=tuple(batch.of("oil", "antioxidant", "other")) if batch.route == "cold_whip" else (),
+    )
+    powders = batch.of("powder", "colour") if batch.route == "cold_whip" else []
+    if powders:
+        yield Step(
+            "powder",
+            "Powder to feel",
+            _named(powders)
+            + " By the half teaspoon; stop when it is no longer greasy, and log what went in.",
+            "Dry enough on the back of the hand.",
+            materials=tuple(powders),
+        )
+    yield from _scents(replace(batch, set_c=None))  # it is filled cold
+    yield Step(
+        "fill",
+        "Fill",
+        "With a spoon, or a bag with its corner cut; knock the jar down so that no hollow stays.",
+        "The jars are full. Weigh one: it says how far it was whipped.",
+    )
+
+
+def _set(batch: Batch) -> Iterator[Step]:
+    yield Step(
+        "cool",
+        f"Let it set: {COOLING_NAMES[batch.cooling]}",
+        "Level, out of the draught, lids off until it is cold, or water gathers under them.",
+        "Cold to the touch, and nothing moves when it is tilted.",
+        minutes=SETS_IN.get(batch.kind, (60.0, 480.0)),
+    )
+    if batch.is_mould:
+        yield Step(
+            "unmould",
+            "Unmould and weigh the pieces",
+            "Set the light ones aside, for yourself.",
+            "Each has its weight.",
+        )
+    yield Step(
+        "clean",
+        "Clean up, label, count",
+        "Wipe out what is left while it is warm; wax goes into the bin, never down the "
+        "sink. Lids on, labels on.",
+        "Counted: how many, and what is left of the pot.",
+        caution="Patch test first; mind for whom it is.",
+    )
+
+
+def _named(parts: Sequence[tuple[Material, float]]) -> str:
+    return ", ".join(f"{m.in_words} {grams:.1f} g" for m, grams in parts).capitalize() + "."
+
+
+def _ceiling(parts: Sequence[tuple[Material, float]]) -> float | None:
+    """Return the heat that none of these likes to be above, C."""
+    return min((m.max_heat_c for m, _ in parts if m.max_heat_c is not None), default=None)

@@ -1,0 +1,165 @@
+"""A pour's run sheet with what is done, and its clock."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from django.utils import timezone
+
+from calmtin.accounts.models import Bench
+from calmtin.common.templatetags.calm import temp
+from calmtin.core.errors import CalmTinError
+from calmtin.core.materials import Shelf
+from calmtin.core.process.cooling import Forecast, forecast
+from calmtin.core.process.run_sheet import Batch, Step, run_sheet
+from calmtin.pictures.clock import PourClock, pour_clock
+from calmtin.pours.adapters import batch_of
+from calmtin.pours.models import Pour, StepDone
+
+LEAST_MINUTES = 20.0
+POINTS = 40
+
+
+@dataclass(frozen=True)
+class StepView:
+    """A step with when it was done, if it was; `due` is about when it will be."""
+
+    step: Step
+    done: StepDone | None
+    is_next: bool
+    due: tuple[datetime, datetime] | None
+
+
+@dataclass(frozen=True)
+class Ahead:
+    """A temperature that matters and when the pot comes to it: as expected, and the 80 % band."""
+
+    name: str
+    temp_c: float
+    at: datetime
+    low: datetime
+    high: datetime
+
+
+@dataclass(frozen=True)
+class RunView:
+    """The run sheet of a pour, its readings and what lies ahead."""
+
+    pour: Pour
+    steps: list[StepView]
+    next_step: StepView | None
+    last_c: float | None
+    clock: PourClock | None
+    ahead: list[Ahead]
+
+
+def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None) -> RunView:
+    """Return what to do now on a pour, what is done, and when the pot will be where."""
+    now = now or timezone.now()
+    batch = batch_of(pour, shelf)
+    newest: dict[str, StepDone] = {done.key: done for done in pour.steps_done.all()}
+    steps: list[StepView] = []
+    waiting = True
+    for step in run_sheet(batch):
+        done = newest.get(step.key)
+        done = done if done is not None and done.is_done else None
+        if step.key == "weigh" and done is None and not pour.is_weighing:
+            done = StepDone(pour=pour, key="weigh", at=pour.poured_at or pour.started_at)
+        is_next = waiting and done is None
+        waiting = waiting and not is_next
+        due = None
+        if is_next and step.minutes:
+            due = (now + timedelta(minutes=step.minutes[0]), now + timedelta(minutes=step.minutes[1]))
+        steps.append(StepView(step, done, is_next, due))
+    readings = [(reading.at, reading.temp_c) for reading in pour.readings.all()]
+    clock, ahead = _clock(batch, steps, readings, bench, now)
+    return RunView(
+        pour,
+        steps,
+        next((step for step in steps if step.is_next), None),
+        readings[-1][1] if readings else None,
+        clock,
+        ahead,
+    )
+
+
+def _clock(
+    batch: Batch,
+    steps: list[StepView],
+    readings: list[tuple[datetime, float]],
+    bench: Bench,
+    now: datetime,
+) -> tuple[PourClock | None, list[Ahead]]:
+    """Return the clock since the pot was hottest, and when it will be at what matters."""
+    if not readings:
+        return None, []
+    hottest = max(range(len(readings)), key=lambda n: readings[n][1])
+    start = readings[hottest][0]
+    cooling = [((at - start) / timedelta(minutes=1), temp_c) for at, temp_c in readings[hottest:]]
+    grams = sum(mass for _, mass in batch.parts)
+    try:
+        told = forecast(cooling, room_c=bench.room_c, mass_g=grams)
+    except CalmTinError:
+        return None, []
+    scent = next((s.step for s in steps if s.step.key == "scent"), None)
+    fill = next((s.step for s in steps if s.step.key == "fill"), None)
+    marks = [("scent from", scent.high_c) if scent else None, ("pour by", fill.low_c) if fill else None]
+    wanted = [(name, temp_c) for mark in marks if mark for name, temp_c in [mark] if temp_c is not None]
+    ahead = [
+        Ahead(name, temp_c, *(start + timedelta(minutes=m) for m in minutes))
+        for name, temp_c in wanted
+        if (minutes := told.minutes_to(temp_c)) is not None
+    ]
+    return _picture(told, cooling, wanted, scent, bench, start, now, ahead), ahead
+
+
+def _picture(
+    told: Forecast,
+    cooling: list[tuple[float, float]],
+    wanted: list[tuple[str, float]],
+    scent: Step | None,
+    bench: Bench,
+    start: datetime,
+    now: datetime,
+    ahead: list[Ahead],
+) -> PourClock:
+    passed = max((now - start) / timedelta(minutes=1), cooling[-1][0])
+    last = max((told.minutes_to(temp_c) or (0.0, 0.0, 0.0))[2] for _, temp_c in wanted) if wanted else 0.0
+    horizon = max(LEAST_MINUTES, passed * 1.1, last * 1.15)
+    curve = []
+    for n in range(POINTS + 1):
+        minute = horizon * n / POINTS
+        at = float(told.temp_c(minute))
+        # The band in time, turned into one in temperature by the slope of the law.
+        span = told.minutes_to(at) if n else None
+        low, high = at, at
+        if span is not None and span[0] > 0:
+            low = float(told.temp_c(minute * span[2] / span[0]))
+            high = float(told.temp_c(minute * span[1] / span[0]))
+        curve.append((minute, at, min(low, high), max(low, high)))
+    unit = bench.temperature_unit
+    words = [
+        f"{a.name} {temp(round(a.temp_c), unit)} about {timezone.localtime(a.at):%H:%M}" for a in ahead
+    ]
+    ticks = [
+        (m, f"{timezone.localtime(start + timedelta(minutes=m)):%H:%M}")
+        for m in (0.0, horizon / 2, horizon)
+    ]
+    window = (scent.low_c, scent.high_c) if scent and scent.low_c and scent.high_c else None
+    return pour_clock(
+        cooling,
+        curve,
+        window=window if window and window[0] < window[1] else None,
+        marks=[(temp_c, f"{name} {temp(round(temp_c), unit)}") for name, temp_c in wanted],
+        lowest_c=bench.room_c,
+        highest_c=max(t for _, t in cooling) + 5.0,
+        horizon=horizon,
+        now=passed,
+        summary="; ".join(words) or "the pot as it cools",
+        clock=ticks,
+    )
+
+
+def _hour(at: datetime) -> str:
+    return f"{timezone.localtime(at):%H:%M}"

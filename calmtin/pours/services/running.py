@@ -1,0 +1,43 @@
+"""Pour day, step by step: what was done, and what the thermometer said."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import CHECK_C, check, check_text
+from calmtin.pours.models import PotReading, Pour, StepDone
+
+
+@sent_once
+@transaction.atomic
+def mark_step(user: Any, pour: Pour, *, key: str, is_done: bool = True, note: str = "") -> StepDone | None:
+    """Keep that a step was done, or was not after all; saying the same again adds nothing."""
+    read_again(user, pour)
+    _refuse_called_off(pour)
+    check_text(note, 200, name="The note", field="note")
+    newest = pour.steps_done.filter(key=key).last()
+    if (newest.is_done if newest else False) == is_done and not note:
+        return newest
+    return StepDone.objects.create(pour=pour, key=key[:20], is_done=is_done, note=note.strip())
+
+
+@sent_once
+@transaction.atomic
+def read_pot(user: Any, pour: Pour, *, temp_c: float, at: datetime | None = None) -> PotReading:
+    """Keep a reading of the thermometer in the pot; the clock follows it."""
+    read_again(user, pour)
+    _refuse_called_off(pour)
+    check(temp_c, CHECK_C, name="The temperature", field="temp", unit="°C")
+    return PotReading.objects.create(pour=pour, temp_c=temp_c, at=at or timezone.now())
+
+
+def _refuse_called_off(pour: Pour) -> None:
+    if pour.called_off_at is not None:
+        raise CalmTinError("This pour was called off. Start another one.", field="temp")

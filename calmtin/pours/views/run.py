@@ -1,0 +1,69 @@
+"""The run sheet: what to do now, beside the stove."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.views.decorators.http import require_POST, require_safe
+
+from calmtin.accounts.queries import bench_of
+from calmtin.common.fields import refuse
+from calmtin.common.once import key_of
+from calmtin.common.pages import htmx_of, page_or_fragment
+from calmtin.core.errors import CalmTinError
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pours import services
+from calmtin.pours.forms import PotTempForm
+from calmtin.pours.queries.record import pour_with_lines
+from calmtin.pours.queries.run import run_view
+
+
+@require_safe
+def run(request: HttpRequest, pk: int) -> HttpResponse:
+    """Show what to do now on a pour, and its clock."""
+    return _show(request, pk)
+
+
+@require_POST
+def step(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """Keep that a step was done, or that it was not after all."""
+    found = pour_with_lines(request.user, pk=pk)
+    try:
+        services.mark_step(
+            request.user,
+            found,
+            key=key,
+            is_done="undo" not in request.POST,
+            note=request.POST.get("note", ""),
+            request_key=key_of(request),
+        )
+    except CalmTinError as refused:
+        return _show(request, pk, problem=refused.sentence)
+    return _after(request, pk)
+
+
+@require_POST
+def reading(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep a reading of the thermometer."""
+    found = pour_with_lines(request.user, pk=pk)
+    form = PotTempForm(request.POST, bench=bench_of(request.user))
+    if form.is_valid():
+        try:
+            services.read_pot(request.user, found, temp_c=form.temp_c, request_key=key_of(request))
+            return _after(request, pk)
+        except CalmTinError as refused:
+            refuse(form, refused)
+    return _show(request, pk, form=form)
+
+
+def _after(request: HttpRequest, pk: int) -> HttpResponse:
+    return _show(request, pk) if htmx_of(request) else redirect("pours:run", pk=pk)
+
+
+def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
+    bench = bench_of(request.user)
+    view = run_view(pour_with_lines(request.user, pk=pk), shelf_for(request.user), bench)
+    context.setdefault("form", PotTempForm(bench=bench))
+    return page_or_fragment(request, "pours/run.html", "pours/_run.html", {"view": view, **context})

@@ -1,0 +1,151 @@
+"""Run sheets by hand for each route, and how a pot cools."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from random import Random
+from unittest import TestCase
+
+from calmtin.core.data.loader import library, scent_facts
+from calmtin.core.process.cooling import forecast, usual_rate
+from calmtin.core.process.run_sheet import Batch, run_sheet, scent_top_c
+from calmtin.core.process.tincture import tincture
+
+SHELF = library()
+
+
+def batch(
+    cooling: str = "rest_then_chill", overrun: float = 0.0, set_c: float = 50.0, **grams: float
+) -> Batch:
+    return Batch(
+        parts=[(SHELF[slug], g) for slug, g in grams.items()],
+        kind="firm_salve",
+        cooling=cooling,
+        overrun=overrun,
+        set_c=set_c,
+        scents=scent_facts(),
+    )
+
+
+SALVE = {
+    "olive_oil": 60.0,
+    "beeswax_yellow": 18.0,
+    "shea_refined": 20.0,
+    "tocopherols_50": 1.0,
+    "lavender": 1.0,
+}
+
+
+class Sheets(TestCase):
+    def keys(self, of: Batch) -> list[str]:
+        return [step.key for step in run_sheet(of)]
+
+    def step(self, of: Batch, key: str) -> object:
+        return next(step for step in run_sheet(of) if step.key == key)
+
+    def test_melted_and_poured(self) -> None:
+        of = batch(**SALVE)
+        self.assertEqual(
+            self.keys(of),
+            [
+                "ready",
+                "weigh",
+                "melt_wax",
+                "melt_butter",
+                "oils",
+                "late",
+                "scent",
+                "test",
+                "fill",
+                "cool",
+                "clean",
+            ],
+        )
+        wax = self.step(of, "melt_wax")
+        self.assertEqual((wax.low_c, wax.high_c), (70.0, 85.0))  # melts to 65, darkens above 85
+        self.assertEqual(wax.minutes, (20.72, 31.08))  # 18 g of 500: 20 + 20 x 0.036
+        self.assertIn("beeswax, yellow 18.0 g", wax.words.lower())
+        scent = self.step(of, "scent")
+        # Lavender flashes at 68: 5 below that, and 5 above the haze at 50.
+        self.assertEqual((scent.low_c, scent.high_c, scent.collision), (55.0, 63.0, ""))
+        self.assertEqual(self.step(of, "fill").low_c, 55.0)
+        self.assertIn("bleach together with alcohol", self.step(of, "ready").caution)
+
+    def test_waxes_melt_before_butters_and_the_hardest_first(self) -> None:
+        of = batch(carnauba_wax=4, beeswax_yellow=10, cocoa_butter=20, coconut_rbd=10, olive_oil=56)
+        wax, butter = self.step(of, "melt_wax"), self.step(of, "melt_butter")
+        self.assertEqual([m.slug for m, _ in wax.materials], ["carnauba_wax", "beeswax_yellow"])
+        self.assertEqual([m.slug for m, _ in butter.materials], ["cocoa_butter", "coconut_rbd"])
+        self.assertLess(self.keys(of).index("melt_wax"), self.keys(of).index("melt_butter"))
+
+    def test_where_scent_and_pour_collide_it_says_so(self) -> None:
+        of = replace(batch(**SALVE), set_c=68.0)
+        scent = self.step(of, "scent")
+        self.assertIn("must be poured above 73 °C", scent.collision)
+        self.assertIn("lost above 63 °C", scent.collision)
+        self.assertEqual(scent_top_c([], {}), 65.0)
+
+    def test_a_tincture_leaves_its_water_before_any_wax_goes_in(self) -> None:
+        of = replace(batch(**SALVE, alcohol_tincture=10.0), alcohol_pct=60.0)
+        keys = self.keys(of)
+        self.assertLess(keys.index("wet"), keys.index("melt_wax"))
+        self.assertNotIn("oils", keys)  # they are in the pot already
+        wet = self.step(of, "wet")
+        gone = tincture(10.0, 60.0).to_lose_g
+        self.assertIn(f"{gone:.1f} g lighter", wet.words)
+        self.assertIn(f"weighs {70.0 - gone:.1f} g", wet.words)
+
+    def test_powder_goes_in_by_portions_while_it_is_hot(self) -> None:
+        of = batch(**SALVE, arrowroot=25.0)
+        self.assertIn("3 portions", self.step(of, "powder").words)
+        keys = self.keys(of)
+        self.assertLess(keys.index("powder"), keys.index("scent"))
+
+    def test_whipped_and_never_melted(self) -> None:
+        butter = {"shea_refined": 70.0, "sunflower_oil_regular": 28.0, "lavender": 1.0, "arrowroot": 4.0}
+        whipped = batch(overrun=0.6, **{k: v for k, v in butter.items() if k in SHELF})
+        keys = self.keys(whipped)
+        self.assertLess(keys.index("chill"), keys.index("whip"))
+        self.assertLess(keys.index("whip"), keys.index("scent"))
+        self.assertNotIn("test", keys)
+        self.assertIsNone(self.step(whipped, "scent").low_c)
+        cold = replace(whipped, cooling="never_melted")
+        keys = self.keys(cold)
+        self.assertNotIn("melt_butter", keys)
+        self.assertEqual(keys[2], "soften")
+        self.assertIn("half teaspoon", self.step(cold, "powder").words)
+
+    def test_moulds_are_scraped_and_their_pieces_weighed(self) -> None:
+        of = replace(batch(**SALVE), is_mould=True, finishes=("clear", "petals"))
+        self.assertIn("unmould", self.keys(of))
+        self.assertIn("One pot, 2 endings", self.step(of, "fill").words)
+
+
+class Cooling(TestCase):
+    def test_by_hand(self) -> None:
+        # 21 + 64 exp(-0.02 x 10) = 73.4; to 60: ln(64 / 39) / 0.02 = 24.77 min.
+        exact = [(at, 21 + 64 * math.exp(-0.02 * at)) for at in (0.0, 5.0, 10.0, 20.0, 30.0)]
+        told = forecast(exact, room_c=21.0, mass_g=900.0)
+        self.assertAlmostEqual(told.minutes_to(60.0)[0], 24.77, delta=0.2)
+        self.assertAlmostEqual(float(told.temp_c(10.0)), 73.4, delta=0.3)
+        self.assertIsNone(told.minutes_to(21.2))
+        self.assertIsNone(told.minutes_to(95.0))
+
+    def test_after_four_readings_the_window_is_known_and_the_band_is_honest(self) -> None:
+        chance = Random(3)
+        near = covered = 0
+        for _ in range(500):
+            mass, start = chance.uniform(120, 900), chance.uniform(80, 90)
+            rate = usual_rate(mass) * math.exp(chance.gauss(0, 0.35))
+            gap = chance.uniform(3, 5)
+            readings = [
+                (n * gap, 21 + (start - 21) * math.exp(-rate * n * gap) + chance.gauss(0, 0.7))
+                for n in range(4)
+            ]
+            true = math.log((start - 21) / (60 - 21)) / rate
+            expected, low, high = forecast(readings, room_c=21.0, mass_g=mass).minutes_to(60.0)
+            near += abs(expected - true) <= 0.1 * true
+            covered += low <= true <= high
+        self.assertGreaterEqual(near, 450)
+        self.assertTrue(375 <= covered <= 425, covered)
