@@ -91,13 +91,19 @@ class OneMaterialAlone(Visitor, Reads, TestCase):
         pour = pour_of(self.user, draft(salve(self.user)))
         for line in pour.lines.all():
             pours.weigh(self.user, line, Decimal(0))
-            self.visit(f"/pours/{pour.pk}/", "/", "/pours/")
+            self.visit(f"/pours/{pour.pk}/", f"/pours/{pour.pk}/run/", "/", "/pours/")
         with self.assertRaisesRegex(CalmTinError, "every weight is 0"):
             pours.finish_weighing(self.user, pour)
         wet = start_formula(self.user, name="Wet", kind="gloss", lines=[("honey", Decimal(100))])
         pour = pour_of(self.user, draft(wet), done=True)
         pours.record_check(self.user, pour, temp_c=21.0, felt_rung=Decimal(0), notes="Sticky.")
-        self.visit(f"/pours/{pour.pk}/", f"/formulas/{wet.pk}/pours/", f"/formulas/{wet.pk}/", "/pours/")
+        self.visit(
+            f"/pours/{pour.pk}/",
+            f"/pours/{pour.pk}/run/",
+            f"/formulas/{wet.pk}/pours/",
+            f"/formulas/{wet.pk}/",
+            "/pours/",
+        )
 
 
 class AnyDraft(Visitor, HypothesisCase):
@@ -133,7 +139,9 @@ class AnyDraft(Visitor, HypothesisCase):
             for line in pour.lines.all():
                 weight = data.draw(st.sampled_from([Decimal(0), line.planned_g]))
                 pours.weigh(self.user, line, weight)
-            self.visit(f"/pours/{pour.pk}/", "/", f"/formulas/{formula.pk}/pours/")
+            self.visit(
+                f"/pours/{pour.pk}/", f"/pours/{pour.pk}/run/", "/", f"/formulas/{formula.pk}/pours/"
+            )
 
 
 class OddNumbers(Visitor, Reads, TestCase):

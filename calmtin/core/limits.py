@@ -27,6 +27,7 @@ CHECK_C: Span = (-40.0, 110.0)
 
 LOT_G: Span = (0.01, 1_000_000.0)
 PRICE: Span = (0.0, 100_000.0)
+TIMER_MINUTES: Span = (0.1, 4320.0)  # three days
 WEIGHT_G: Span = (0.0, 50_000.0)
 MELT_C: Span = (-40.0, 120.0)
 DENSITY: Span = (0.5, 8.0)
@@ -56,9 +57,10 @@ def check(value: float | Decimal, span: Span, *, name: str, field: str = "", uni
     Raises `CalmTinError`.
 
     >>> check(12, PERCENT, name="The share")
+    >>> check(Decimal("0.01"), LOT_G, name="What is left")
     """
     low, high = span
-    if not low <= value <= high:
+    if not low <= float(value) <= high:  # 0.1 typed is 0.1, though no float is
         unit = f" {unit}" if unit else ""
         raise CalmTinError(f"{name} lies from {low:,g} to {high:,g}{unit}.", field=field, limit=high)
 

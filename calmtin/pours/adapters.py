@@ -89,7 +89,7 @@ def batch_of(pour: Pour, shelf: Shelf) -> Batch:
         kind=version.formula.kind,
         cooling=cast(Cooling, version.cooling),
         overrun=overrun_of(pour),
-        set_c=set_point_c(blend(parts)),
+        set_c=set_point_c(blend(parts)) if any(grams > 0 for _, grams in parts) else None,
         scents=scent_facts(),
         alcohol_pct=line.alcohol_pct if line else None,
         is_mould=any(container.is_mould for container in into),

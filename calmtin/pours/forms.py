@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from decimal import Decimal
 from typing import Any, cast
 
@@ -9,8 +10,11 @@ from django import forms
 
 from calmtin.accounts.models import Bench
 from calmtin.common.fields import NumberField, Styled, VolumeField, WeightField, offer, weighs
+from calmtin.common.notation import notation_in_force
+from calmtin.common.numbers import CENT
 from calmtin.core.engine.ladder import LADDER
-from calmtin.core.materials import Material
+from calmtin.core.limits import TIMER_MINUTES
+from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.fill import MOST_CONTAINERS
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 from calmtin.pours.models import Check, Pour
@@ -60,6 +64,41 @@ class PotTempForm(Styled, forms.Form):
         return fahrenheit_to_celsius(typed) if self.unit == "F" else typed
 
 
+class MinutesForm(Styled, forms.Form):
+    """For how long a step's clock runs."""
+
+    minutes = NumberField(
+        low=TIMER_MINUTES[0], high=TIMER_MINUTES[1], unit="minutes", places=1, subject="A timer"
+    )
+
+
+class FeelForm(Styled, forms.Form):
+    """What went into the pot by feel: drops, spoons or grams of one material."""
+
+    material = forms.ChoiceField(label="Of")
+    amount = WeightField(low=0.01, high=5_000, label="Went in", subject="What went in")
+
+    def __init__(self, *args: Any, choices: list[tuple[str, str]], shelf: Shelf, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        offer(self, "material", choices)
+        self.fields["amount"].label = "Went in, such as 3 drops or ½ tsp"
+        slug = self.data.get("material", "")
+        if slug in dict(choices):
+            weighs(self, "amount", shelf[slug])
+
+
+class PiecesField(forms.CharField):
+    """The weights of single pieces, one after the other; between them a space, a semicolon or a line."""
+
+    widget = forms.TextInput
+
+    def clean(self, value: Any) -> list[Decimal]:
+        """Return the weights, g."""
+        one = WeightField(low=0.01, high=20_000, subject="The weight of one")
+        words = [word for word in re.split(r"[\s;]+", str(value or "").strip()) if word]
+        return [cast(Decimal, one.clean(word)) for word in words]
+
+
 class YieldForm(Styled, forms.Form):
     """What a pour gave: how many of each container, what one weighs, what is left."""
 
@@ -81,21 +120,37 @@ class YieldForm(Styled, forms.Form):
             each.keep(filling.each_g)
             each.initial = filling.each_g
             self.fields[f"each_{filling.position}"] = each
-            for name in (f"count_{filling.position}", f"each_{filling.position}"):
+            self.fields[f"pieces_{filling.position}"] = PiecesField(
+                required=False,
+                label=f"or single ones, {notation_in_force().scale_unit}, such as 14.2 14.6 13.9",
+            )
+            for name in (f"{word}_{filling.position}" for word in ("count", "each", "pieces")):
                 self.fields[name].widget.attrs.update({"class": "form-control box", "autocomplete": "off"})
 
     @property
-    def rows(self) -> list[tuple[Any, Any]]:
+    def rows(self) -> list[tuple[Any, ...]]:
         """The boxes of each kind of container."""
-        return [(self[f"count_{f.position}"], self[f"each_{f.position}"]) for f in self.fillings]
+        return [
+            tuple(self[f"{word}_{f.position}"] for word in ("count", "each", "pieces"))
+            for f in self.fillings
+        ]
+
+    @property
+    def pieces(self) -> dict[int, list[Decimal]]:
+        """The weights of single ones, g, by the position of their filling."""
+        return {
+            f.position: told for f in self.fillings if (told := self.cleaned_data[f"pieces_{f.position}"])
+        }
 
     @property
     def filled_g(self) -> Decimal:
-        """What the containers hold together, g."""
-        data = self.cleaned_data
-        return sum(
-            (data[f"count_{f.position}"] * data[f"each_{f.position}"] for f in self.fillings), Decimal(0)
-        )
+        """What the containers hold together, g; where single ones were weighed, by their mean."""
+        data, whole = self.cleaned_data, Decimal(0)
+        for filling in self.fillings:
+            weighed = self.pieces.get(filling.position)
+            each = sum(weighed) / len(weighed) if weighed else data[f"each_{filling.position}"]
+            whole += data[f"count_{filling.position}"] * each
+        return whole.quantize(CENT)
 
 
 def rung_choices() -> list[tuple[str, str]]:

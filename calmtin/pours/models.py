@@ -135,7 +135,7 @@ class Replan(Record):
 
 
 class PotAddition(Record):
-    """What went into a pot after its sheet was closed: melted again, and so much of this added."""
+    """What went into a pot after its sheet was closed: by feel, or melted again and so much added."""
 
     OWNER_PATH = "pour__owner"
 
@@ -143,6 +143,7 @@ class PotAddition(Record):
     material = models.SlugField(max_length=60)
     grams = models.DecimalField(max_digits=9, decimal_places=2)
     why = models.CharField(max_length=200)
+    by_feel = models.BooleanField(default=False, help_text="`why` then says it as it was typed")
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -176,6 +177,23 @@ class StepDone(Record):
         return f"{self.pour}, {self.key}"
 
 
+class StepTimer(Record):
+    """A clock that was started on a step, or was stopped; the newest of a step counts."""
+
+    OWNER_PATH = "pour__owner"
+
+    pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="timers")
+    key = models.CharField(max_length=20)
+    rings_at = models.DateTimeField(null=True, help_text="none where it was stopped")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.pour}, {self.key}: {self.rings_at}"
+
+
 class PotReading(Record):
     """What the thermometer in the pot said."""
 
@@ -201,6 +219,9 @@ class Yield(Record):
     pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="yields")
     filled_g = models.DecimalField(max_digits=9, decimal_places=2)
     left_g = models.DecimalField(max_digits=9, decimal_places=2)
+    pieces = models.JSONField(
+        default=list, help_text="what single ones weighed: position of the filling and grams"
+    )
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -306,6 +327,7 @@ class Check(Record):
 guard_record("pours_yield")
 guard_record("pours_replan")
 guard_record("pours_stepdone")
+guard_record("pours_steptimer")
 guard_record("pours_potreading")
 guard_record("pours_potaddition")
 guard_record("pours_weighin")

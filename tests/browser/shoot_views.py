@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from pathlib import Path
 
 from django.test import tag
+from django.utils import timezone
 
 from calmtin.pours.models import Pour
+from calmtin.pours.services import read_pot
 from tests.browser.base import BrowserCase
 
 RECIPE = """2/3 cup mango butter
@@ -25,6 +28,9 @@ class Views(BrowserCase):
         stick = self.formula("Headwind lip stick").pk
         judged = next(p for p in Pour.objects.all() if p.checks.filter(verdict="keep").exists())
         weighing = next(p for p in Pour.objects.all() if p.is_weighing)
+        for minute, temp_c in ((12, 84.0), (8, 78.5), (4, 73.4), (0, 69.0)):
+            at = timezone.now() - timedelta(minutes=minute)
+            read_pot(weighing.owner, weighing, temp_c=temp_c, at=at)
         views = {
             "today": "/",
             "formulas": "/formulas/",
@@ -37,6 +43,7 @@ class Views(BrowserCase):
             "fill": f"/formulas/{stick}/v/4/fill/?pot=250&container_0=lip_tube_standard&count_0=38"
             "&container_1=tin_2oz",
             "weigh": f"/pours/{weighing.pk}/",
+            "run": f"/pours/{weighing.pk}/run/",
             "record": f"/pours/{judged.pk}/",
             "history": f"/formulas/{stick}/pours/",
             "pours": "/pours/",
@@ -61,5 +68,3 @@ class Views(BrowserCase):
             page.evaluate("document.fonts.ready.then(() => true)")
             page.wait_for_timeout(200)
             page.screenshot(path=FOLDER / f"{name}.png")
-        self.context.clear_cookies()
-        self.open("/sign-in/").screenshot(path=FOLDER / "sign-in.png")

@@ -15,6 +15,7 @@ from calmtin.core.engine.firmness import rung_at
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.process.pieces import Pieces, weigh_up
 from calmtin.core.process.rescue import scaled_up
 from calmtin.core.process.run_sheet import run_sheet
 from calmtin.core.process.weighing import too_small
@@ -27,12 +28,20 @@ from calmtin.pours.adapters import (
     actual_parts,
     age_days,
     batch_of,
-    newest_grams,
+    newest_reading,
     overrun_of,
     planned_parts,
     targets_of,
 )
-from calmtin.pours.models import Check, PotAddition, Pour, PourFinishPart, WeighLine
+from calmtin.pours.models import (
+    Check,
+    PotAddition,
+    Pour,
+    PourFilling,
+    PourFinishPart,
+    WeighIn,
+    WeighLine,
+)
 
 # An over-pour that is worth saving: two steps of the scale, and a fiftieth of the line.
 OVER_STEPS, OVER_SHARE = 2, Decimal("0.02")
@@ -60,6 +69,7 @@ class WeighRow:
     material: Material
     target_g: Decimal
     actual_g: Decimal | None
+    newest: WeighIn | None
     is_next: bool
     is_small: bool
     left: Decimal | None
@@ -70,6 +80,11 @@ class WeighRow:
     def difference(self) -> Decimal | None:
         """Grams over (or under) the plan."""
         return None if self.actual_g is None else self.actual_g - self.target_g
+
+    @property
+    def after(self) -> int:
+        """The reading that a page with this row shows; 0 before there is one."""
+        return self.newest.pk if self.newest else 0
 
     @property
     def lacking(self) -> Decimal:
@@ -106,11 +121,15 @@ class Rescue:
 
 @dataclass(frozen=True)
 class Given:
-    """What a pour really gave, g: filled, left, and what that leaves as clung to pot and spatula."""
+    """What a pour really gave, g: filled, left, and what that leaves as clung to pot and spatula.
+
+    `pieces` are the single weights of each filling, summed up.
+    """
 
     filled_g: Decimal
     left_g: Decimal
     clung_g: Decimal
+    pieces: list[tuple[PourFilling, Pieces]]
 
 
 @dataclass(frozen=True)
@@ -139,6 +158,11 @@ class PourView:
     def weighed(self) -> int:
         """How many lines have a weight."""
         return sum(row.actual_g is not None for row in self.rows)
+
+    @property
+    def after(self) -> int:
+        """The newest reading of all; 0 before there is one."""
+        return max((row.after for row in self.rows), default=0)
 
     @property
     def cost_each(self) -> Decimal:
@@ -184,6 +208,7 @@ def pour_with_lines(user: Any, **lookup: Any) -> Pour:
         Pour.objects.select_related("version__formula")
         .prefetch_related(
             "steps_done",
+            "timers",
             "readings",
             "lines__weigh_ins",
             "checks",
@@ -205,7 +230,8 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
     sources = [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()]
     cost = cost_of(pour.owner, [*sources, *(a.ledger_source for a in pour.additions.all())])
     for line in pour.lines.all():
-        grams = newest_grams(line)
+        newest = newest_reading(line)
+        grams = newest.grams if newest else None
         target = targets[line.position]
         short_of_it = is_scaled and grams is not None and target - grams >= pour.scale_step_g
         is_next = waiting and (grams is None or short_of_it) and pour.is_weighing
@@ -219,6 +245,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
                 material=shelf[line.material],
                 target_g=target,
                 actual_g=grams,
+                newest=newest,
                 is_next=is_next,
                 is_small=too_small(target, pour.scale_step_g),
                 left=on_shelf if short else None,
@@ -244,7 +271,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         so_far=firmness_of(actual_parts(pour, shelf), formula, bench, overrun=overrun),
         checks=checks,
         verdict=verdict_of(pour),
-        cautions=_cautions(pour, shelf, bench) if weight else [],
+        cautions=weighed_cautions(pour, shelf, bench) if weight else [],
         cost=cost,
         given=_given(pour, weight + sum((a.grams for a in pour.additions.all()), Decimal(0))),
         events=_events(pour, shelf),
@@ -293,7 +320,13 @@ def _given(pour: Pour, weighed_g: Decimal) -> Given | None:
     if newest is None:
         return None
     gone = pour.driven_off_g + pour.test_g + pour.powder_g + newest.filled_g + newest.left_g
-    return Given(newest.filled_g, newest.left_g, weighed_g - gone)
+    weighed: dict[int, list[float]] = {place: [float(g) for g in told] for place, told in newest.pieces}
+    pieces = [
+        (filling, weigh_up(weighed[filling.position], float(filling.each_g)))
+        for filling in pour.fillings.all()
+        if weighed.get(filling.position)
+    ]
+    return Given(newest.filled_g, newest.left_g, weighed_g - gone, pieces)
 
 
 def _corrections(line: WeighLine) -> list[Corrected]:
@@ -305,7 +338,7 @@ def _corrections(line: WeighLine) -> list[Corrected]:
     ]
 
 
-def _cautions(pour: Pour, shelf: Shelf, bench: Bench) -> list[Caution]:
+def weighed_cautions(pour: Pour, shelf: Shelf, bench: Bench) -> list[Caution]:
     """Return what the weights bring that the formula did not: a scent weighed double, say.
 
     Lines that are still to be weighed count as planned.

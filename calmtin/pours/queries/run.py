@@ -9,16 +9,20 @@ from django.utils import timezone
 
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import temp
+from calmtin.core.cautions.case import Caution
 from calmtin.core.errors import CalmTinError
-from calmtin.core.materials import Shelf
+from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.cooling import Forecast, forecast
 from calmtin.core.process.run_sheet import Batch, Step, run_sheet
+from calmtin.pantry.queries.lots import left_of
 from calmtin.pictures.clock import PourClock, pour_clock
-from calmtin.pours.adapters import batch_of
-from calmtin.pours.models import Pour, StepDone
+from calmtin.pours.adapters import actual_parts, batch_of
+from calmtin.pours.models import PotAddition, Pour, StepDone
+from calmtin.pours.queries.record import weighed_cautions
 
 LEAST_MINUTES = 20.0
 POINTS = 40
+BY_FEEL = {"scent", "powder", "colour", "antioxidant", "other"}
 
 
 @dataclass(frozen=True)
@@ -43,15 +47,42 @@ class Ahead:
 
 
 @dataclass(frozen=True)
+class Running:
+    """A step's clock that runs, or rings until it is stopped."""
+
+    key: str
+    title: str
+    rings_at: datetime
+
+
+@dataclass(frozen=True)
+class Felt:
+    """What went into the pot beside its sheet, and what percentage of it is in there now."""
+
+    addition: PotAddition
+    material: Material
+    percent: float
+
+
+@dataclass(frozen=True)
 class RunView:
-    """The run sheet of a pour, its readings and what lies ahead."""
+    """The run sheet of a pour, its readings, its clocks, what was added by feel and what lies ahead.
+
+    `may_add` offers what is added by feel; `cautions` is what the pot now needs said that the
+    formula did not.
+    """
 
     pour: Pour
+    now: datetime
     steps: list[StepView]
     next_step: StepView | None
     last_c: float | None
     clock: PourClock | None
     ahead: list[Ahead]
+    timers: list[Running]
+    felt: list[Felt]
+    may_add: list[tuple[str, str]]
+    cautions: list[Caution]
 
 
 def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None) -> RunView:
@@ -76,12 +107,50 @@ def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None
     clock, ahead = _clock(batch, steps, readings, bench, now)
     return RunView(
         pour,
+        now,
         steps,
         next((step for step in steps if step.is_next), None),
         readings[-1][1] if readings else None,
         clock,
         ahead,
+        _running(pour, steps),
+        _felt(pour, shelf),
+        may_add(pour, shelf),
+        [] if pour.is_weighing else weighed_cautions(pour, shelf, bench),
     )
+
+
+def _running(pour: Pour, steps: list[StepView]) -> list[Running]:
+    """Return the clocks that run: of steps that were not done since, the first to ring first."""
+    newest = {timer.key: timer for timer in pour.timers.all()}
+    titles = {view.step.key: view.step.title for view in steps}
+    done = {view.step.key: view.done.at for view in steps if view.done and view.done.pk}
+    running = [
+        Running(key, titles.get(key, key), timer.rings_at)
+        for key, timer in newest.items()
+        if timer.rings_at is not None and not (key in done and done[key] >= timer.at)
+    ]
+    return sorted(running, key=lambda timer: timer.rings_at)
+
+
+def may_add(pour: Pour, shelf: Shelf) -> list[tuple[str, str]]:
+    """Return what may go in by feel once the sheet is closed: of the formula first, then of the shelf."""
+    if pour.is_weighing or pour.called_off_at is not None:
+        return []
+    slugs = [line.material for line in pour.lines.all()]
+    slugs += [slug for slug, grams in left_of(pour.owner).items() if grams > 0 and slug in shelf]
+    chosen = [shelf[slug] for slug in dict.fromkeys(slugs)]
+    return [(material.slug, material.label) for material in chosen if material.group in BY_FEEL]
+
+
+def _felt(pour: Pour, shelf: Shelf) -> list[Felt]:
+    parts = {material.slug: grams for material, grams in actual_parts(pour, shelf)}
+    whole = sum(parts.values()) or 1.0
+    return [
+        Felt(addition, shelf[addition.material], 100.0 * parts[addition.material] / whole)
+        for addition in pour.additions.all()
+        if addition.by_feel
+    ]
 
 
 def _clock(

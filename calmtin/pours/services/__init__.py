@@ -7,8 +7,8 @@ acts on.
 from calmtin.pours.services.checking import record_check
 from calmtin.pours.services.counting import keep_leftovers, record_yield
 from calmtin.pours.services.planning import dilute
-from calmtin.pours.services.rescuing import add_to_pot, scale_up
-from calmtin.pours.services.running import mark_step, read_pot
+from calmtin.pours.services.rescuing import add_to_pot, next_from_weights, scale_up
+from calmtin.pours.services.running import mark_step, read_pot, start_timer, stop_timer
 from calmtin.pours.services.series import start_series
 from calmtin.pours.services.starting import call_off, start_pour
 from calmtin.pours.services.weighing import correct_weight, finish_weighing, take_back, weigh
@@ -21,12 +21,15 @@ __all__ = [
     "finish_weighing",
     "keep_leftovers",
     "mark_step",
+    "next_from_weights",
     "read_pot",
     "record_check",
     "record_yield",
     "scale_up",
     "start_pour",
     "start_series",
+    "start_timer",
+    "stop_timer",
     "take_back",
     "weigh",
 ]

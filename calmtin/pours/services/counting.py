@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from datetime import date
 from decimal import Decimal
 from typing import Any
@@ -27,10 +28,18 @@ SCALE_ERROR = Decimal("1.02")  # by which two scales, or two readings, may disag
 
 @sent_once
 @transaction.atomic
-def record_yield(user: Any, pour: Pour, *, filled_g: Decimal, left_g: Decimal) -> Yield:
+def record_yield(
+    user: Any,
+    pour: Pour,
+    *,
+    filled_g: Decimal,
+    left_g: Decimal,
+    pieces: Mapping[int, Sequence[Decimal]] | None = None,
+) -> Yield:
     """Keep what was filled and what is left; an earlier count stays, the newest one counts.
 
-    The next plans learn from it what clings. Raises `CalmTinError` for a pour that is not closed,
+    `pieces` are the weights of single ones, g, by the position of their filling. The next plans
+    learn from it what clings. Raises `CalmTinError` for a pour that is not closed,
     and for more than was in the pot.
     """
     read_again(user, pour)
@@ -47,7 +56,8 @@ def record_yield(user: Any, pour: Pour, *, filled_g: Decimal, left_g: Decimal) -
             limit=float(most),
             unit="g",
         )
-    return Yield.objects.create(pour=pour, filled_g=filled_g, left_g=left_g)
+    told = [[place, [f"{grams:f}" for grams in weights]] for place, weights in (pieces or {}).items()]
+    return Yield.objects.create(pour=pour, filled_g=filled_g, left_g=left_g, pieces=told)
 
 
 def weighed_g(pour: Pour) -> Decimal:

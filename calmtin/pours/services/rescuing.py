@@ -9,12 +9,16 @@ from django.db import transaction
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
+from calmtin.core.composition import THOUSANDTH, WHOLE
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G, WEIGHT_G, check, check_text
 from calmtin.core.process.rescue import scaled_up
+from calmtin.core.process.weighing import share_out
+from calmtin.formulas.models import Version
+from calmtin.formulas.services import apply_lines, start_next_version
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.services.lots import take_from_stock
-from calmtin.pours.adapters import newest_grams, targets_of
+from calmtin.pours.adapters import actual_parts, newest_grams, targets_of
 from calmtin.pours.models import PotAddition, Pour, Replan
 
 
@@ -47,8 +51,40 @@ def scale_up(user: Any, pour: Pour) -> Replan:
 
 @sent_once
 @transaction.atomic
-def add_to_pot(user: Any, pour: Pour, *, material: str, grams: Decimal, why: str = "") -> PotAddition:
-    """Melt a poured pot again and add so much of a material; the readings of the pour follow.
+def next_from_weights(user: Any, pour: Pour) -> Version:
+    """Start the next version with what really went into a pot, additions included, as its percentages.
+
+    Lines that came to nothing go; what was added by feel becomes a line. The batch stays that of
+    the version that was poured. Raises `CalmTinError` where nothing was weighed.
+    """
+    read_again(user, pour)
+    shelf = shelf_for(user)
+    masses = {m.slug: Decimal(str(round(grams, 2))) for m, grams in actual_parts(pour, shelf) if grams > 0}
+    whole = sum(masses.values(), Decimal(0))
+    if pour.is_weighing or not whole:
+        raise CalmTinError("Weigh everything and close the sheet first.", field="page")
+    shares = share_out([WHOLE * grams / whole for grams in masses.values()], THOUSANDTH)
+    percents = dict(zip(masses, shares, strict=True))
+    draft = start_next_version(user, pour.version)
+    draft.lines.filter(is_locked=True).update(is_locked=False)
+    rows = [
+        (line.key, line.material, percents.pop(line.material))
+        if line.material in percents
+        else (line.key, "", Decimal(0))
+        for line in draft.lines.all()
+    ]
+    rows += [("+", slug, percent) for slug, percent in percents.items()]
+    return apply_lines(user, draft, percents=rows, seen=draft.revision)
+
+
+@sent_once
+@transaction.atomic
+def add_to_pot(
+    user: Any, pour: Pour, *, material: str, grams: Decimal, why: str = "", by_feel: bool = False
+) -> PotAddition:
+    """Add so much of a material to a pot whose sheet is closed; the readings of the pour follow.
+
+    `by_feel` before it is poured, `why` then says it as it was typed; or melted again after.
 
     What was weighed before stays as it was, and the pantry gives the addition. Raises
     `CalmTinError` for a pour that is on the scale or was called off.
@@ -61,6 +97,6 @@ def add_to_pot(user: Any, pour: Pour, *, material: str, grams: Decimal, why: str
     check(grams, (0.01, WEIGHT_G[1]), name="An addition", field="grams", unit="g")
     check_text(why, 200, name="The reason", field="why")
     slug = shelf_for(user)[material].slug
-    addition = PotAddition.objects.create(pour=pour, material=slug, grams=grams, why=why)
+    addition = PotAddition.objects.create(pour=pour, material=slug, grams=grams, why=why, by_feel=by_feel)
     take_from_stock(user, slug, grams, source=addition.ledger_source)
     return addition

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
+from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
@@ -11,8 +12,8 @@ from django.utils import timezone
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
-from calmtin.core.limits import CHECK_C, check, check_text
-from calmtin.pours.models import PotReading, Pour, StepDone
+from calmtin.core.limits import CHECK_C, TIMER_MINUTES, check, check_text
+from calmtin.pours.models import PotReading, Pour, StepDone, StepTimer
 
 
 @sent_once
@@ -36,6 +37,31 @@ def read_pot(user: Any, pour: Pour, *, temp_c: float, at: datetime | None = None
     _refuse_called_off(pour)
     check(temp_c, CHECK_C, name="The temperature", field="temp", unit="°C")
     return PotReading.objects.create(pour=pour, temp_c=temp_c, at=at or timezone.now())
+
+
+@sent_once
+@transaction.atomic
+def start_timer(user: Any, pour: Pour, *, key: str, minutes: Decimal) -> StepTimer:
+    """Start a clock on a step; started again, it rings so many minutes from now.
+
+    The time it rings at is kept, so that a page that sleeps or reloads does not lose it.
+    """
+    read_again(user, pour)
+    _refuse_called_off(pour)
+    check(minutes, TIMER_MINUTES, name="A timer", field="minutes", unit="minutes")
+    rings_at = timezone.now() + timedelta(minutes=float(minutes))
+    return StepTimer.objects.create(pour=pour, key=key[:20], rings_at=rings_at)
+
+
+@sent_once
+@transaction.atomic
+def stop_timer(user: Any, pour: Pour, *, key: str) -> StepTimer | None:
+    """Stop the clock of a step; one that does not run stays as it is."""
+    read_again(user, pour)
+    newest = pour.timers.filter(key=key).last()
+    if newest is None or newest.rings_at is None:
+        return newest
+    return StepTimer.objects.create(pour=pour, key=key[:20], rings_at=None)
 
 
 def _refuse_called_off(pour: Pour) -> None:

@@ -24,16 +24,40 @@ MOST_TIMES_TARGET = 20
 
 
 @transaction.atomic
-def weigh(user: Any, line: WeighLine, grams: Decimal) -> None:
-    """Record what the scale said for a line; saying the same again adds nothing."""
+def weigh(
+    user: Any, line: WeighLine, grams: Decimal, *, after: int | None = None, is_more: bool = False
+) -> None:
+    """Record what the scale said for a line; saying the same again adds nothing.
+
+    `after` is the reading that the page showed (0 where it showed none): with `is_more` the grams
+    come on top of that one, so that a reading which is sent again counts once. Raises
+    `CalmTinError` where another page has weighed the line since.
+    """
     read_again(user, line)
     _refuse_poured(line.pour)
-    _check_grams(line, grams)
     newest = line.weigh_ins.last()
-    if newest is None or newest.grams != grams:
-        _put_back(user, newest)
-        reading = WeighIn.objects.create(line=line, grams=grams)
-        take_from_stock(user, line.material, grams, source=reading.ledger_source, first=line.lot_id)
+    shown = newest if after is None else line.weigh_ins.filter(pk=after).first()
+    if is_more and shown is not None and shown.grams:
+        grams += shown.grams
+    _check_grams(line, grams)
+    if newest is not None and newest.grams == grams:
+        return
+    _refuse_stale(newest, after)
+    _put_back(user, newest)
+    reading = WeighIn.objects.create(line=line, grams=grams)
+    take_from_stock(user, line.material, grams, source=reading.ledger_source, first=line.lot_id)
+
+
+def _refuse_stale(newest: WeighIn | None, after: int | None) -> None:
+    """Refuse what a page says that has not seen the newest reading."""
+    if after is None or (newest.pk if newest else 0) == after:
+        return
+    kept = f"{newest.grams.normalize():f} g" if newest and newest.grams is not None else "nothing"
+    raise CalmTinError(
+        f"From another page {kept} was kept here meanwhile. Look at the scale, and press Enter again if "
+        "what you typed is right.",
+        field="grams",
+    )
 
 
 def _check_grams(line: WeighLine, grams: Decimal) -> None:
@@ -52,8 +76,11 @@ def _check_grams(line: WeighLine, grams: Decimal) -> None:
 
 @sent_once
 @transaction.atomic
-def take_back(user: Any, pour: Pour) -> WeighLine | None:
-    """Take back the newest reading that still counts; return its line."""
+def take_back(user: Any, pour: Pour, *, after: int | None = None) -> WeighLine | None:
+    """Take back the newest reading that still counts; return its line.
+
+    `after` is the newest reading that the page showed; one that it did not show stays.
+    """
     read_again(user, pour)
     _refuse_poured(pour)
     counting = [
@@ -64,6 +91,10 @@ def take_back(user: Any, pour: Pour) -> WeighLine | None:
     if not counting:
         return None
     newest = max(counting, key=lambda weigh_in: weigh_in.pk)
+    if after is not None and newest.pk > after:
+        raise CalmTinError(
+            "Another page has weighed since. What it kept is shown now; take it back if it is wrong."
+        )
     _put_back(user, newest)
     WeighIn.objects.create(line=newest.line, grams=None)
     return newest.line

@@ -15,6 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
+from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
@@ -44,11 +45,10 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
     if not form.is_valid():
         problem = str(form.errors["grams"][0])
     else:
-        grams, newest = form.cleaned_data["grams"], line.weigh_ins.last()
-        if request.POST.get("grams", "").strip().startswith("+") and newest and newest.grams:
-            grams += newest.grams  # so much more on top of what is in
+        is_more = request.POST.get("grams", "").strip().startswith("+")
+        after = whole_number(request.POST.get("after"))
         try:
-            services.weigh(request.user, line, grams)
+            services.weigh(request.user, line, form.cleaned_data["grams"], after=after, is_more=is_more)
         except CalmTinError as refused:
             problem = refused.sentence
     if problem:
@@ -92,6 +92,7 @@ def count(request: HttpRequest, pk: int) -> HttpResponse:
                     found,
                     filled_g=form.filled_g,
                     left_g=left_g,
+                    pieces=form.pieces,
                     request_key=key_of(request),
                 )
                 if left_g and form.cleaned_data["to_pantry"]:
@@ -107,7 +108,8 @@ def count(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def take_back(request: HttpRequest, pk: int) -> HttpResponse:
     """Take back the newest reading."""
-    return _act(request, pk, partial(services.take_back, request_key=key_of(request)))
+    after = whole_number(request.POST.get("after"))
+    return _act(request, pk, partial(services.take_back, request_key=key_of(request), after=after))
 
 
 @require_POST
@@ -145,6 +147,18 @@ def add_to_pot(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect("pours:pour", pk=pk)
     except CalmTinError as refused:
         return _show(request, pk, problem=refused.sentence)
+
+
+@require_POST
+def next_version(request: HttpRequest, pk: int) -> HttpResponse:
+    """Start the next version with what really went into the pot."""
+    found = pour_with_lines(request.user, pk=pk)
+    try:
+        draft = services.next_from_weights(request.user, found, request_key=key_of(request))
+    except CalmTinError as refused:
+        return _show(request, pk, problem=refused.sentence)
+    messages.success(request, f"Version {draft.number} has what really went into {found.code}.")
+    return redirect("formulas:version", pk=draft.formula_id, number=draft.number)
 
 
 @require_POST

@@ -15,9 +15,9 @@ from calmtin.common.pages import htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
-from calmtin.pours.forms import PotTempForm
+from calmtin.pours.forms import FeelForm, MinutesForm, PotTempForm
 from calmtin.pours.queries.record import pour_with_lines
-from calmtin.pours.queries.run import run_view
+from calmtin.pours.queries.run import may_add, run_view
 
 
 @require_safe
@@ -58,12 +58,56 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     return _show(request, pk, form=form)
 
 
+@require_POST
+def timer(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """Start the clock of a step, or stop it."""
+    found, once = pour_with_lines(request.user, pk=pk), key_of(request)
+    form = MinutesForm(request.POST)
+    try:
+        if "stop" in request.POST:
+            services.stop_timer(request.user, found, key=key, request_key=once)
+            return _after(request, pk)
+        if form.is_valid():
+            minutes = form.cleaned_data["minutes"]
+            services.start_timer(request.user, found, key=key, minutes=minutes, request_key=once)
+            return _after(request, pk)
+    except CalmTinError as refused:
+        refuse(form, refused)
+    return _show(request, pk, minutes=form)
+
+
+@require_POST
+def feel(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep what went into the pot by feel."""
+    found, shelf = pour_with_lines(request.user, pk=pk), shelf_for(request.user)
+    form = FeelForm(request.POST, choices=may_add(found, shelf), shelf=shelf)
+    if form.is_valid():
+        try:
+            services.add_to_pot(
+                request.user,
+                found,
+                material=form.cleaned_data["material"],
+                grams=form.cleaned_data["amount"],
+                why=request.POST["amount"].strip()[:200],
+                by_feel=True,
+                request_key=key_of(request),
+            )
+            return _after(request, pk)
+        except CalmTinError as refused:
+            refuse(form, refused)
+    return _show(request, pk, feel=form)
+
+
 def _after(request: HttpRequest, pk: int) -> HttpResponse:
     return _show(request, pk) if htmx_of(request) else redirect("pours:run", pk=pk)
 
 
 def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     bench = bench_of(request.user)
-    view = run_view(pour_with_lines(request.user, pk=pk), shelf_for(request.user), bench)
+    shelf = shelf_for(request.user)
+    view = run_view(pour_with_lines(request.user, pk=pk), shelf, bench)
     context.setdefault("form", PotTempForm(bench=bench))
+    context.setdefault("feel", FeelForm(choices=view.may_add, shelf=shelf))
+    usual = view.next_step.step.minutes if view.next_step else None
+    context.setdefault("minutes", MinutesForm(initial={"minutes": f"{usual[0]:.0f}"} if usual else None))
     return page_or_fragment(request, "pours/run.html", "pours/_run.html", {"view": view, **context})

@@ -9,13 +9,19 @@ const isEdit = (box) =>
 const isUnsaved = (box) => isEdit(box) && box.value !== box.dataset.was;
 const edits = () => [...document.querySelectorAll("[data-was]")].filter(isEdit);
 
-// Why the box with this id was not saved, and what to press: {words, act, href}.
+// Why the box with this id was not saved, and what to press: {words, act, href, again}.
 const failed = new Map();
 
 const keep = () => {
   const unsaved = edits().filter((box) => box.id && isUnsaved(box) && failed.has(box.id));
   if (unsaved.length) {
-    sessionStorage.setItem(here(), JSON.stringify(unsaved.map((box) => [box.id, box.value])));
+    const entries = unsaved.map((box) => [
+      box.id,
+      box.value,
+      Boolean(failed.get(box.id).again),
+      box.form.elements.after?.value,
+    ]);
+    sessionStorage.setItem(here(), JSON.stringify(entries));
   } else {
     sessionStorage.removeItem(here());
   }
@@ -39,6 +45,21 @@ const noteFor = (box, { words, act, href }) => {
   return note;
 };
 
+// While the bench cannot be reached, what was typed is sent again by itself until it answers.
+const AGAIN_MS = 3000;
+let waiting = null;
+const sendAgain = () => {
+  window.clearTimeout(waiting);
+  waiting = null;
+  for (const box of edits())
+    if (isUnsaved(box) && failed.get(box.id)?.again) window.htmx.trigger(box.form, "change");
+};
+const isWaiting = () => edits().some((box) => failed.get(box.id)?.again);
+window.addEventListener("online", sendAgain);
+document.addEventListener("visibilitychange", () => {
+  if (document.visibilityState === "visible" && waiting) sendAgain();
+});
+
 const show = () => {
   document.querySelectorAll(".not-saved").forEach((note) => {
     note.remove();
@@ -51,6 +72,7 @@ const show = () => {
     if (why) (box.closest("[data-line]") ?? box.form).append(noteFor(box, why));
   });
   keep();
+  if (isWaiting()) waiting ??= window.setTimeout(sendAgain, AGAIN_MS);
 };
 
 document.addEventListener("input", (event) => {
@@ -89,6 +111,9 @@ document.addEventListener("htmx:afterSwap", () => {
 });
 document.addEventListener("htmx:afterSettle", show);
 window.Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) => {
+  // A reading that still waits comes after the one that the page showed when it was typed.
+  if (old.name === "after" && old.form !== answered && edits().some((b) => b.form === old.form && isUnsaved(b)))
+    fresh.setAttribute("value", old.value);
   if (old.dataset?.was === undefined || old.value === old.dataset.was || isAnswered(old)) return;
   if (old.matches("select")) {
     fresh.querySelector(`option[value="${CSS.escape(old.value)}"]`)?.setAttribute("selected", "");
@@ -102,7 +127,11 @@ window.Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) => {
 const reason = (xhr) => {
   const back = `${window.location.pathname}${window.location.search}`;
   if (!xhr?.status)
-    return { words: "The bench cannot be reached, so this is not saved yet.", act: "Try again" };
+    return {
+      words: "The bench cannot be reached, so this is not saved yet. It is sent as soon as it answers.",
+      act: "Try again",
+      again: true,
+    };
   if (xhr.status === 401)
     return {
       words: "You are signed out, so this is not saved yet. What you typed is kept.",
@@ -154,11 +183,12 @@ document.addEventListener("htmx:afterOnLoad", (event) => {
 // Back on the page, after signing in or reloading: what was not saved stands in its box again.
 const restore = () => {
   const kept = JSON.parse(sessionStorage.getItem(here()) ?? "[]");
-  for (const [id, value] of kept) {
+  for (const [id, value, again, after] of kept) {
     const box = document.getElementById(id);
     if (!isEdit(box) || box.value === value) continue;
     box.value = value;
-    failed.set(id, { words: "This is not saved yet.", act: "Save it now" });
+    if (after !== undefined) box.form.elements.after.value = after;
+    failed.set(id, { words: "This is not saved yet.", act: "Save it now", again });
   }
   show();
 };
