@@ -47,7 +47,16 @@ class CorrectWeightForm(Styled, forms.Form):
         offer(self, "line", lines)
 
 
-class PotTempForm(Styled, forms.Form):
+class Stays(Styled):
+    """A form beside others on one page: what is typed in it stays while one of them is answered."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name, field in self.fields.items():
+            field.widget.attrs["data-was"] = self.get_initial_for_field(field, name) or ""
+
+
+class PotTempForm(Stays, forms.Form):
     """What the thermometer in the pot says, in the bench's unit."""
 
     temp = NumberField(low=-40, high=230, places=1, label="It says", subject="The temperature")
@@ -64,7 +73,7 @@ class PotTempForm(Styled, forms.Form):
         return fahrenheit_to_celsius(typed) if self.unit == "F" else typed
 
 
-class MinutesForm(Styled, forms.Form):
+class MinutesForm(Stays, forms.Form):
     """For how long a step's clock runs."""
 
     minutes = NumberField(
@@ -72,7 +81,7 @@ class MinutesForm(Styled, forms.Form):
     )
 
 
-class FeelForm(Styled, forms.Form):
+class FeelForm(Stays, forms.Form):
     """What went into the pot by feel: drops, spoons or grams of one material."""
 
     material = forms.ChoiceField(label="Of")
@@ -81,6 +90,9 @@ class FeelForm(Styled, forms.Form):
     def __init__(self, *args: Any, choices: list[tuple[str, str]], shelf: Shelf, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         offer(self, "material", choices)
+        self.fields["material"].widget.attrs["data-was"] = self.initial.get(
+            "material", next(iter(dict(choices)), "")
+        )
         self.fields["amount"].label = "Went in, such as 3 drops or ½ tsp"
         slug = self.data.get("material", "")
         if slug in dict(choices):

@@ -83,9 +83,13 @@ class RunSheetByFinger(BrowserCase):
             page.reload()
         self.assert_fits(page)
         # A clock whose time is up says so, large and in the title.
+        page.get_by_placeholder("a note").fill("a lump of the old comb")
         page.get_by_label("minutes").fill("0.1")
         page.get_by_role("button", name="Start the clock").tap()
         expect(clock).to_have_text("Time is up", timeout=10_000)
+        # What stands in the other boxes stays while one form is answered.
+        expect(page.get_by_placeholder("a note")).to_have_value("a lump of the old comb")
+        expect(page.get_by_label("minutes")).to_have_value(re.compile(r"^2\d$"))
         expect(page).to_have_title("Time is up · Run sheet " + f"{pour.code} · Calm Tin")
         page.get_by_role("button", name="Stop the clock").tap()
         expect(clock).to_have_count(0)

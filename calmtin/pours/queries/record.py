@@ -134,7 +134,7 @@ class Given:
 
 @dataclass(frozen=True)
 class PourView:
-    """A pour, on the scale or done."""
+    """A pour, on the scale or done; `weighed_g` is with what was added after the sheet was closed."""
 
     pour: Pour
     rows: list[WeighRow]
@@ -151,6 +151,7 @@ class PourView:
     cost: Cost
     cautions: list[Caution]
     given: Given | None
+    weighed_g: Decimal
     events: list[Event]
     finish_parts: list[tuple[PourFinishPart, Material]]
 
@@ -255,6 +256,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         )
     in_pot = [(row, row.actual_g) for row in rows if row.actual_g]
     weight = sum((grams for _, grams in in_pot), Decimal(0))
+    with_added = weight + sum((a.grams for a in pour.additions.all()), Decimal(0))
     planned, overrun = planned_parts(pour, shelf), overrun_of(pour)
     formula = pour.version.formula
     checks = check_views(pour, shelf)
@@ -273,7 +275,8 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         verdict=verdict_of(pour),
         cautions=weighed_cautions(pour, shelf, bench) if weight else [],
         cost=cost,
-        given=_given(pour, weight + sum((a.grams for a in pour.additions.all()), Decimal(0))),
+        given=_given(pour, with_added),
+        weighed_g=with_added,
         events=_events(pour, shelf),
         finish_parts=[(part, shelf[part.material]) for part in pour.finish_parts.all()],
     )

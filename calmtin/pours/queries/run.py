@@ -22,7 +22,7 @@ from calmtin.pours.queries.record import weighed_cautions
 
 LEAST_MINUTES = 20.0
 POINTS = 40
-BY_FEEL = {"scent", "powder", "colour", "antioxidant", "other"}
+BY_FEEL = ("scent", "powder", "colour", "antioxidant", "other")
 
 
 @dataclass(frozen=True)
@@ -134,13 +134,14 @@ def _running(pour: Pour, steps: list[StepView]) -> list[Running]:
 
 
 def may_add(pour: Pour, shelf: Shelf) -> list[tuple[str, str]]:
-    """Return what may go in by feel once the sheet is closed: of the formula first, then of the shelf."""
+    """Return what may go in by feel once the sheet is closed: scents first."""
     if pour.is_weighing or pour.called_off_at is not None:
         return []
     slugs = [line.material for line in pour.lines.all()]
     slugs += [slug for slug, grams in left_of(pour.owner).items() if grams > 0 and slug in shelf]
     chosen = [shelf[slug] for slug in dict.fromkeys(slugs)]
-    return [(material.slug, material.label) for material in chosen if material.group in BY_FEEL]
+    felt = [material for material in chosen if material.group in BY_FEEL]
+    return [(m.slug, m.label) for m in sorted(felt, key=lambda m: BY_FEEL.index(m.group))]
 
 
 def _felt(pour: Pour, shelf: Shelf) -> list[Felt]:

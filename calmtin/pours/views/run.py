@@ -80,7 +80,8 @@ def timer(request: HttpRequest, pk: int, key: str) -> HttpResponse:
 def feel(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what went into the pot by feel."""
     found, shelf = pour_with_lines(request.user, pk=pk), shelf_for(request.user)
-    form = FeelForm(request.POST, choices=may_add(found, shelf), shelf=shelf)
+    choices = may_add(found, shelf)
+    form = FeelForm(request.POST, choices=choices, shelf=shelf)
     if form.is_valid():
         try:
             services.add_to_pot(
@@ -92,14 +93,17 @@ def feel(request: HttpRequest, pk: int) -> HttpResponse:
                 by_feel=True,
                 request_key=key_of(request),
             )
-            return _after(request, pk)
+            same = FeelForm(
+                choices=choices, shelf=shelf, initial={"material": form.cleaned_data["material"]}
+            )
+            return _after(request, pk, feel=same)
         except CalmTinError as refused:
             refuse(form, refused)
     return _show(request, pk, feel=form)
 
 
-def _after(request: HttpRequest, pk: int) -> HttpResponse:
-    return _show(request, pk) if htmx_of(request) else redirect("pours:run", pk=pk)
+def _after(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
+    return _show(request, pk, **context) if htmx_of(request) else redirect("pours:run", pk=pk)
 
 
 def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:

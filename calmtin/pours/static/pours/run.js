@@ -8,11 +8,12 @@ document.addEventListener("keydown", (event) => {
   document.querySelector("[data-next]")?.click();
 });
 
-// What was logged stands in the clock: the boxes are for the next reading and the next note.
-document.addEventListener("htmx:afterSettle", () => {
-  if (document.querySelector(".run [aria-invalid]")) return;
-  document.querySelectorAll(".run input[type='text']").forEach((box) => {
-    box.value = "";
+// What was logged stands on the page: the boxes of that form are for the next one, the others keep theirs.
+document.addEventListener("htmx:afterSettle", (event) => {
+  const form = event.detail.requestConfig?.elt;
+  if (!form?.matches("form") || form.querySelector("[aria-invalid]")) return;
+  form.querySelectorAll("input[type='text']").forEach((box) => {
+    box.value = box.defaultValue;
   });
 });
 
