@@ -70,6 +70,29 @@ class PourDay(WithSalve):
         self.assertContains(page, "8 times in 10")
         self.assertContains(page, "scent from")
 
+    def test_back_to_the_bath_the_window_and_the_deadline_start_anew(self) -> None:
+        for line in self.pour.lines.all():
+            services.weigh(self.user, line, line.planned_g)
+        services.finish_weighing(self.user, self.pour)
+        start = timezone.now() - timedelta(minutes=30)
+        for minute, temp_c in ((0, 85.0), (12, 60.0), (20, 52.0)):
+            services.read_pot(self.user, self.pour, temp_c=temp_c, at=start + timedelta(minutes=minute))
+        for step in self.client.get(f"{self.address}run/").context["view"].steps:
+            if step.step.key in ("fill", "cool", "clean") or step.step.key == "weigh":
+                continue
+            services.mark_step(self.user, self.pour, key=step.step.key)
+        page = self.client.get(f"{self.address}run/")
+        self.assertContains(page, "It sets in the jug: back to the bath")
+        page = self.post("run/bath/", note="it was setting in the jug")
+        self.assertContains(page, "Back in the bath.")
+        self.assertContains(page, "<h1>Pour</h1>")
+        self.assertIsNone(page.context["view"].clock)
+        page = self.post("reading/", temp="75")
+        [by] = [a for a in page.context["view"].ahead if a.name == "pour by"]
+        self.assertGreater(by.at, timezone.now())
+        record = self.client.get(self.address, HTTP_HX_REQUEST="")
+        self.assertContains(record, "Back to the bath")
+
     def test_a_reading_in_fahrenheit_and_one_that_cannot_be_read(self) -> None:
         self.user.bench.temperature_unit = "F"
         self.user.bench.save()

@@ -21,6 +21,7 @@ LOSS_W_M2_K = 13.0  # from a pot in still air: convection and radiation together
 LN_RATE_SD = 0.35  # how far a kitchen's own rate lies from that, natural logarithm
 READING_SD_C = 0.7  # of a kitchen thermometer, held by hand
 START_SD_C = 3.0
+HEATED_C = 3.0  # a rise that is no slip of the hand that holds the thermometer
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +74,23 @@ def usual_rate(mass_g: float, *, vessel: str = "steel") -> float:
     area = 1.5 * math.pi * width**2
     heat = mass_g * (FAT_J_G_K + VESSEL_SHARE * VESSEL_J_G_K[vessel])
     return float(60.0 * LOSS_W_M2_K * area / heat)
+
+
+def cooling_from(temps_c: Sequence[float]) -> int:
+    """Return the index of the reading, C, from which a pot has been cooling.
+
+    That is its hottest since it was last heated: since a reading lay more than `HEATED_C` above
+    the lowest one before it. Raises `ValueError` without a reading.
+
+    >>> cooling_from([21.0, 60.0, 85.0, 80.0, 71.0]), cooling_from([85.0, 60.0, 58.0, 66.0, 70.0, 64.0])
+    (2, 4)
+    """
+    begin, lowest = 0, math.inf
+    for n, temp_c in enumerate(temps_c):
+        if temp_c > lowest + HEATED_C:
+            begin, lowest = n, temp_c
+        lowest = min(lowest, temp_c)
+    return max(range(begin, len(temps_c)), key=lambda n: temps_c[n])
 
 
 def forecast(

@@ -14,6 +14,7 @@ from calmtin.core.process.tincture import tincture
 
 Route = Literal["pour", "whip", "cold_whip"]
 
+BATH = "bath"  # back to the bath: no step of the sheet, but done on it
 SCENT_LOSS_C = 65.0  # above this a scent boils off while it is stirred
 BELOW_FLASH_C = 5.0
 HEAT_SENSITIVE_C = 60.0

@@ -48,6 +48,11 @@ class Weighing:
         """What rounding changes, in percent of the line."""
         return float(100 * (self.grams - self.exact_g) / self.exact_g) if self.exact_g else 0.0
 
+    @property
+    def is_rounded(self) -> bool:
+        """Whether rounding changes it by what is worth saying, a tenth of a percent."""
+        return abs(self.error_pct) >= 0.05
+
 
 def scale_for(grams: Decimal, scales: Sequence[Scale]) -> tuple[Scale, bool]:
     """Return the scale to weigh a part on, the first that does it well, and whether none does.

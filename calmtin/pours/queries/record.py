@@ -17,7 +17,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.pieces import Pieces, weigh_up
 from calmtin.core.process.rescue import scaled_up
-from calmtin.core.process.run_sheet import run_sheet
+from calmtin.core.process.run_sheet import BATH, run_sheet
 from calmtin.core.process.weighing import too_small
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
@@ -308,6 +308,7 @@ def _rescue(pour: Pour, rows: list[WeighRow], left: Mapping[str, Decimal]) -> Re
 def _events(pour: Pour, shelf: Shelf) -> list[Event]:
     """Return what was done when, and at which temperature, oldest first."""
     names = {step.key: step.title for step in run_sheet(batch_of(pour, shelf))}
+    names[BATH] = "Back to the bath"
     steps = [
         Event(done.at, names.get(done.key, done.key), done.note)
         for done in pour.steps_done.all()

@@ -12,8 +12,8 @@ from calmtin.common.templatetags.calm import temp
 from calmtin.core.cautions.case import Caution
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.process.cooling import Forecast, forecast
-from calmtin.core.process.run_sheet import Batch, Step, run_sheet
+from calmtin.core.process.cooling import Forecast, cooling_from, forecast
+from calmtin.core.process.run_sheet import BATH, Batch, Step, run_sheet
 from calmtin.pantry.queries.lots import left_of
 from calmtin.pictures.clock import PourClock, pour_clock
 from calmtin.pours.adapters import actual_parts, batch_of
@@ -69,7 +69,7 @@ class RunView:
     """The run sheet of a pour, its readings, its clocks, what was added by feel and what lies ahead.
 
     `may_add` offers what is added by feel; `cautions` is what the pot now needs said that the
-    formula did not.
+    formula did not; `is_back` that it went back to the bath and was not measured since.
     """
 
     pour: Pour
@@ -83,6 +83,7 @@ class RunView:
     felt: list[Felt]
     may_add: list[tuple[str, str]]
     cautions: list[Caution]
+    is_back: bool
 
 
 def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None) -> RunView:
@@ -104,7 +105,9 @@ def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None
             due = (now + timedelta(minutes=step.minutes[0]), now + timedelta(minutes=step.minutes[1]))
         steps.append(StepView(step, done, is_next, due))
     readings = [(reading.at, reading.temp_c) for reading in pour.readings.all()]
-    clock, ahead = _clock(batch, steps, readings, bench, now)
+    heated = newest.get(BATH)
+    cooling = [reading for reading in readings if heated is None or reading[0] >= heated.at]
+    clock, ahead = _clock(batch, steps, cooling, bench, now)
     return RunView(
         pour,
         now,
@@ -117,6 +120,7 @@ def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None
         _felt(pour, shelf),
         may_add(pour, shelf),
         [] if pour.is_weighing else weighed_cautions(pour, shelf, bench),
+        heated is not None and not cooling,
     )
 
 
@@ -161,10 +165,10 @@ def _clock(
     bench: Bench,
     now: datetime,
 ) -> tuple[PourClock | None, list[Ahead]]:
-    """Return the clock since the pot was hottest, and when it will be at what matters."""
+    """Return the clock since the pot was last heated, and when it will be at what matters."""
     if not readings:
         return None, []
-    hottest = max(range(len(readings)), key=lambda n: readings[n][1])
+    hottest = cooling_from([temp_c for _, temp_c in readings])
     start = readings[hottest][0]
     cooling = [((at - start) / timedelta(minutes=1), temp_c) for at, temp_c in readings[hottest:]]
     grams = sum(mass for _, mass in batch.parts)
