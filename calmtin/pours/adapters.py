@@ -12,9 +12,10 @@ from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.materials import Material, Shelf, pure
 from calmtin.core.process.fill import overrun_of_jar
 from calmtin.core.process.grain import Cooling
-from calmtin.core.process.run_sheet import Batch
+from calmtin.core.process.route import OwnStep, arranged
+from calmtin.core.process.run_sheet import Batch, Step, run_sheet
 from calmtin.pantry.adapters import containers_for
-from calmtin.pours.models import Check, Pour, WeighIn, WeighLine
+from calmtin.pours.models import Check, Pour, Route, WeighIn, WeighLine
 
 # What reads what is in a pot needs these at hand.
 IN_THE_POT = ("lines__weigh_ins", "replans", "additions")
@@ -74,6 +75,17 @@ def jar_overrun_pct(pour: Pour, shelf: Shelf, jar_ml: Decimal, net_g: Decimal) -
     """
     overrun = overrun_of_jar(actual_parts(pour, shelf), float(jar_ml), float(net_g))
     return round(100 * overrun)
+
+
+def own_route(pour: Pour, way: str) -> list[OwnStep]:
+    """Return the maker's own route for what a pour makes; nothing where there is none."""
+    found = Route.objects.of(pour.owner).filter(kind=pour.version.formula.kind, way=way).first()
+    return [OwnStep(key, title, is_skipped) for key, title, is_skipped in found.steps] if found else []
+
+
+def sheet_of(pour: Pour, batch: Batch) -> list[Step]:
+    """Return the run sheet of a pour as its maker wants it."""
+    return arranged(run_sheet(batch), own_route(pour, batch.route))
 
 
 def batch_of(pour: Pour, shelf: Shelf) -> Batch:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any, cast
 
 from django import forms
+from django.http import QueryDict
 
 from calmtin.accounts.models import Bench
 from calmtin.common.fields import NumberField, Styled, VolumeField, WeightField, offer, weighs
@@ -16,6 +18,7 @@ from calmtin.core.engine.ladder import LADDER
 from calmtin.core.limits import TIMER_MINUTES
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.fill import MOST_CONTAINERS
+from calmtin.core.process.route import OWN, OwnStep, added, moved
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 from calmtin.pours.models import Check, Pour
 
@@ -163,6 +166,28 @@ class YieldForm(Styled, forms.Form):
             each = sum(weighed) / len(weighed) if weighed else data[f"each_{filling.position}"]
             whole += data[f"count_{filling.position}"] * each
         return whole.quantize(CENT)
+
+
+def route_steps(data: QueryDict, usual: Mapping[str, str]) -> list[OwnStep]:
+    """Return the steps of a route as the page sent them, after what was pressed on it.
+
+    `usual` are the titles that the steps have by themselves. Raises `CalmTinError` for an added
+    step without a title.
+    """
+    act, _, key = data.get("act", "").partition(":")
+    if act == "reset":
+        return []
+    steps = []
+    for name in data.getlist("key"):
+        if name in usual:
+            told = data.get(f"title_{name}", "").strip() or usual[name]
+            is_usual = told == usual[name] and not name.startswith(OWN)
+            steps.append(OwnStep(name, "" if is_usual else told, f"skip_{name}" in data))
+    if act in ("up", "down"):
+        return moved(steps, key, -1 if act == "up" else 1)
+    if act == "drop":
+        return [step for step in steps if step.key != key or not step.is_added]
+    return added(steps, data.get("title", "")) if act == "add" else steps
 
 
 def rung_choices() -> list[tuple[str, str]]:

@@ -159,6 +159,23 @@ class PotAddition(Record):
         return f"addition {self.pk}"
 
 
+class Route(Owned):
+    """How a maker makes a kind: the steps of its run sheet in their order, renamed, added and left out."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="routes")
+    kind = models.SlugField(max_length=40)
+    way = models.SlugField(max_length=20, help_text="pour, whip or cold_whip")
+    steps = models.JSONField(default=list, help_text="key, title and whether it is left out")
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["owner", "kind", "way"], name="one_route_per_kind_and_way")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind}, {self.way}"
+
+
 class StepDone(Record):
     """A step of a pour's run sheet that was done, or taken back; the newest of a step counts."""
 
@@ -168,6 +185,7 @@ class StepDone(Record):
     key = models.CharField(max_length=20)
     is_done = models.BooleanField(default=True)
     note = models.CharField(max_length=200, blank=True)
+    title = models.CharField(max_length=120, blank=True, help_text="as the sheet called it then")
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

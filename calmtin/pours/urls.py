@@ -10,6 +10,7 @@ urlpatterns = [
     path("pours/<row:pk>/weigh/<row:position>/", pour.weigh, name="weigh"),
     path("pours/<row:pk>/correct/", pour.correct, name="correct"),
     path("pours/<row:pk>/run/", run.run, name="run"),
+    path("pours/<row:pk>/route/", run.route, name="route"),
     path("pours/<row:pk>/run/<slug:key>/", run.step, name="step"),
     path("pours/<row:pk>/timer/<slug:key>/", run.timer, name="timer"),
     path("pours/<row:pk>/feel/", run.feel, name="feel"),

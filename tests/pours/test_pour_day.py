@@ -14,9 +14,9 @@ from calmtin.formulas.services import add_line
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.services import buy_lot
 from calmtin.pours import services
-from calmtin.pours.models import PotAddition, StepTimer, WeighIn, Yield
+from calmtin.pours.models import PotAddition, Pour, Route, StepTimer, WeighIn, Yield
 from calmtin.pours.queries.record import pour_with_lines
-from calmtin.pours.queries.run import RunView, run_view
+from calmtin.pours.queries.run import RunView, route_view, run_view
 from tests.bench_data import pour_of
 from tests.formulas.test_formulas import WithSalve
 
@@ -148,6 +148,49 @@ class ByFeel(WithSheet):
         lavender = sum(li.planned_g for li in self.pour.lines.all() if li.material == "lavender") + 1
         whole = sum(li.planned_g for li in self.pour.lines.all()) + 1
         self.assertAlmostEqual(float(lines["lavender"]), float(100 * lavender / whole), delta=0.002)
+
+
+class OwnSteps(WithSheet):
+    def arrange(self, act: str, **data: str) -> Any:
+        keys = [step.own.key for step in route_view(self.pour_again(), shelf_for(self.user)).steps]
+        return self.post("route/", act=act, key=keys, **data)
+
+    def pour_again(self) -> Pour:
+        return pour_with_lines(self.user, pk=self.pour.pk)
+
+    def titles(self) -> list[str]:
+        return [view.step.title for view in self.run_sheet().steps]
+
+    def test_a_route_is_kept_for_the_kind_and_taken_back(self) -> None:
+        usual = self.titles()
+        self.arrange("add", title="Switch the fan off")
+        self.assertEqual(self.titles(), [*usual, "Switch the fan off"])
+        self.arrange("up:own-1")
+        self.arrange("keep", skip_test="yes", skip_fill="yes", title_ready="Lay it all out")
+        titles = self.titles()
+        self.assertEqual(titles[0], "Lay it all out")
+        self.assertEqual(titles[-2:], ["Switch the fan off", usual[-1]])
+        self.assertNotIn("Set test", titles)
+        self.assertIn("Pour", titles)  # without it there is no pour
+        other = pour_of(self.user, self.version)
+        self.assertContains(self.client.get(f"/pours/{other.pk}/run/"), "Lay it all out")
+        page = self.client.get(f"{self.address}route/")
+        self.assertContains(page, 'name="skip_test" value="yes" checked')
+        self.arrange("reset")
+        self.assertEqual(self.titles(), usual)
+
+    def test_what_was_done_keeps_the_name_it_had_then(self) -> None:
+        self.post("run/ready/")
+        self.close()
+        self.arrange("keep", title_ready="Lay it all out")
+        record = self.client.get(self.address, HTTP_HX_REQUEST="")
+        self.assertContains(record, "Get ready")
+        self.assertNotContains(record, "Lay it all out")
+
+    def test_an_added_step_without_words_is_refused(self) -> None:
+        page = self.arrange("add", title=" ")
+        self.assertContains(page, "Say what is to be done")
+        self.assertFalse(Route.objects.exists())
 
 
 class SinglePieces(WithSheet):

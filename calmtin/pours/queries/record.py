@@ -310,7 +310,7 @@ def _events(pour: Pour, shelf: Shelf) -> list[Event]:
     names = {step.key: step.title for step in run_sheet(batch_of(pour, shelf))}
     names[BATH] = "Back to the bath"
     steps = [
-        Event(done.at, names.get(done.key, done.key), done.note)
+        Event(done.at, done.title or names.get(done.key, done.key), done.note)
         for done in pour.steps_done.all()
         if done.is_done
     ]

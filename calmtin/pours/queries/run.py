@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from django.utils import timezone
@@ -13,10 +13,11 @@ from calmtin.core.cautions.case import Caution
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.cooling import Forecast, cooling_from, forecast
+from calmtin.core.process.route import ALWAYS, OwnStep, arranged
 from calmtin.core.process.run_sheet import BATH, Batch, Step, run_sheet
 from calmtin.pantry.queries.lots import left_of
 from calmtin.pictures.clock import PourClock, pour_clock
-from calmtin.pours.adapters import actual_parts, batch_of
+from calmtin.pours.adapters import actual_parts, batch_of, own_route, sheet_of
 from calmtin.pours.models import PotAddition, Pour, StepDone
 from calmtin.pours.queries.record import weighed_cautions
 
@@ -93,7 +94,7 @@ def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None
     newest: dict[str, StepDone] = {done.key: done for done in pour.steps_done.all()}
     steps: list[StepView] = []
     waiting = True
-    for step in run_sheet(batch):
+    for step in sheet_of(pour, batch):
         done = newest.get(step.key)
         done = done if done is not None and done.is_done else None
         if step.key == "weigh" and done is None and not pour.is_weighing:
@@ -122,6 +123,50 @@ def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None
         [] if pour.is_weighing else weighed_cautions(pour, shelf, bench),
         heated is not None and not cooling,
     )
+
+
+def title_of(pour: Pour, shelf: Shelf, key: str) -> str:
+    """Return what a pour's sheet calls a step; nothing for what is not on it."""
+    return next((step.title for step in sheet_of(pour, batch_of(pour, shelf)) if step.key == key), "")
+
+
+@dataclass(frozen=True)
+class RouteStep:
+    """A step on the page where a maker arranges them, with the title that it has by itself."""
+
+    own: OwnStep
+    usual: str
+    may_skip: bool
+
+    @property
+    def title(self) -> str:
+        """What it is called."""
+        return self.own.title or self.usual
+
+
+@dataclass(frozen=True)
+class RouteView:
+    """A maker's route for a kind, as one pour of it shows it; `way` is how it is made."""
+
+    pour: Pour
+    way: str
+    is_own: bool
+    steps: list[RouteStep]
+
+
+def route_view(pour: Pour, shelf: Shelf) -> RouteView:
+    """Return the steps of a pour for arranging: also those that its maker leaves out."""
+    batch = batch_of(pour, shelf)
+    own = own_route(pour, batch.route)
+    computed = run_sheet(batch)
+    usual = {step.key: step.title for step in computed}
+    mine = {step.key: step for step in own}
+    shown = arranged(computed, [replace(step, is_skipped=False) for step in own])
+    steps = [
+        RouteStep(mine.get(s.key, OwnStep(s.key)), usual.get(s.key, s.title), s.key not in ALWAYS)
+        for s in shown
+    ]
+    return RouteView(pour, batch.route, bool(own), steps)
 
 
 def _running(pour: Pour, steps: list[StepView]) -> list[Running]:

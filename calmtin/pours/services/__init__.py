@@ -8,7 +8,7 @@ from calmtin.pours.services.checking import record_check
 from calmtin.pours.services.counting import keep_leftovers, record_yield
 from calmtin.pours.services.planning import dilute
 from calmtin.pours.services.rescuing import add_to_pot, next_from_weights, scale_up
-from calmtin.pours.services.running import mark_step, read_pot, start_timer, stop_timer
+from calmtin.pours.services.running import keep_route, mark_step, read_pot, start_timer, stop_timer
 from calmtin.pours.services.series import start_series
 from calmtin.pours.services.starting import call_off, start_pour
 from calmtin.pours.services.weighing import correct_weight, finish_weighing, take_back, weigh
@@ -20,6 +20,7 @@ __all__ = [
     "dilute",
     "finish_weighing",
     "keep_leftovers",
+    "keep_route",
     "mark_step",
     "next_from_weights",
     "read_pot",

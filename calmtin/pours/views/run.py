@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect
-from django.views.decorators.http import require_POST, require_safe
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
@@ -15,9 +15,9 @@ from calmtin.common.pages import htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
-from calmtin.pours.forms import FeelForm, MinutesForm, PotTempForm
+from calmtin.pours.forms import FeelForm, MinutesForm, PotTempForm, route_steps
 from calmtin.pours.queries.record import pour_with_lines
-from calmtin.pours.queries.run import may_add, run_view
+from calmtin.pours.queries.run import may_add, route_view, run_view, title_of
 
 
 @require_safe
@@ -37,6 +37,7 @@ def step(request: HttpRequest, pk: int, key: str) -> HttpResponse:
             key=key,
             is_done="undo" not in request.POST,
             note=request.POST.get("note", ""),
+            title=title_of(found, shelf_for(request.user), key),
             request_key=key_of(request),
         )
     except CalmTinError as refused:
@@ -100,6 +101,22 @@ def feel(request: HttpRequest, pk: int) -> HttpResponse:
         except CalmTinError as refused:
             refuse(form, refused)
     return _show(request, pk, feel=form)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def route(request: HttpRequest, pk: int) -> HttpResponse:
+    """Arrange the steps of a kind: their order, their titles, what is left out and what is added."""
+    found = pour_with_lines(request.user, pk=pk)
+    view, problem = route_view(found, shelf_for(request.user)), ""
+    if request.method == "POST":
+        kind = found.version.formula.kind
+        try:
+            steps = route_steps(request.POST, {step.own.key: step.usual for step in view.steps})
+            services.keep_route(request.user, kind=kind, way=view.way, steps=steps)
+            return redirect("pours:route", pk=pk)
+        except CalmTinError as refused:
+            problem = refused.sentence
+    return render(request, "pours/route.html", {"view": view, "problem": problem})
 
 
 def _after(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:

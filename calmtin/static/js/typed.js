@@ -187,7 +187,7 @@ const restore = () => {
     const box = document.getElementById(id);
     if (!isEdit(box) || box.value === value) continue;
     box.value = value;
-    if (after !== undefined) box.form.elements.after.value = after;
+    if (after) box.form.elements.after.value = after;
     failed.set(id, { words: "This is not saved yet.", act: "Save it now", again });
   }
   show();
