@@ -96,9 +96,13 @@ def bench_settings(request: HttpRequest) -> HttpResponse:
         form.save()
         messages.success(request, "Saved. Every prediction uses these temperatures now.")
         return redirect("accounts:settings")
+    return _settings(request, form, ScaleForm())
+
+
+def _settings(request: HttpRequest, form: BenchForm, scale_form: ScaleForm) -> HttpResponse:
     context = {
         "form": form,
-        "scale_form": ScaleForm(),
+        "scale_form": scale_form,
         "scales": FineScale.objects.of(request.user),
         "notes": [note for source in settings_notes for note in source()],
         "keeps_household": keeps_household(request.user),
@@ -117,12 +121,7 @@ def scale_add(request: HttpRequest) -> HttpResponse:
             return redirect(f"{reverse('accounts:settings')}#scales")
         except CalmTinError as refused:
             refuse(form, refused)
-    context: dict[str, Any] = {"form": BenchForm(instance=bench_of(request.user)), "scale_form": form}
-    context |= {
-        "scales": FineScale.objects.of(request.user),
-        "keeps_household": keeps_household(request.user),
-    }
-    return render(request, "accounts/settings.html", context)
+    return _settings(request, BenchForm(instance=bench_of(request.user)), form)
 
 
 @require_POST

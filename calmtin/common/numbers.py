@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from decimal import Decimal
 from typing import Any, overload
 
 from django.db.models import DecimalField, Sum
+
+from calmtin.core.errors import CalmTinError
 
 CENT = Decimal("0.01")
 _WHOLE = re.compile(r"[0-9]{1,9}")
@@ -19,6 +22,15 @@ def whole_number(text: str | None, default: int) -> int: ...
 def whole_number(text: str | None, default: int | None = None) -> int | None:
     """Return the whole number of up to nine digits that `text` is; `default` for anything else."""
     return int(text) if text and _WHOLE.fullmatch(text) else default
+
+
+def read_box(problems: dict[str, str], box: str, read: Callable[[], Decimal]) -> Decimal:
+    """Return what a box says; 0, with the reason in `problems`, where it cannot be read."""
+    try:
+        return read()
+    except CalmTinError as refused:
+        problems[box] = refused.sentence
+        return Decimal(0)
 
 
 def plain(value: Decimal | float | None) -> str:

@@ -10,6 +10,12 @@ DOSE = ("percent", "on_top_pct", "is_balancing")
 MEASURED = ("typed", "typed_g", "low_g", "high_g")
 
 
+def alcohol_pct_of(version: Version) -> float | None:
+    """Return the strength of a version's tincture, % by volume; None without one, or where none is said."""
+    lines = [line for line in version.lines.all() if line.material == "alcohol_tincture"]
+    return lines[0].alcohol_pct if lines else None
+
+
 def composition_of(version: Version, shelf: Shelf) -> Composition:
     """Return the version as the core takes it: bottom layer first, within it as entered."""
     parts = [

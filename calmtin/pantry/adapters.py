@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any, cast
 
@@ -21,14 +22,14 @@ def shelf_for(user: Any) -> Shelf:
     if not own and not overrides and not blends:
         return library()
     shipped = [_overridden(m, overrides[slug]) if slug in overrides else m for slug, m in library().items()]
-    shelf = Shelf([*shipped, *own])
+    materials = {material.slug: material for material in [*shipped, *own]}
     # In the order in which they were made: a later one may hold an earlier one.
     for row in blends:
-        shelf = Shelf([*shelf.values(), blend_to_core(row, shelf)])
-    return shelf
+        materials[row.slug] = blend_to_core(row, materials)
+    return Shelf(materials.values())
 
 
-def blend_to_core(row: OwnBlend, shelf: Shelf) -> Material:
+def blend_to_core(row: OwnBlend, shelf: Mapping[str, Material]) -> Material:
     """Return a blend that is a material by now as the engine takes it."""
     parts = [(shelf[slug], float(percent)) for slug, percent in row.parts]
     return blend_material(parts, slug=row.slug, name=row.name)

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import timedelta
 from decimal import Decimal
 from typing import cast
 
+from calmtin.core.composition import WHOLE, Part
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.materials import Material, Shelf, pure
-from calmtin.core.process.fill import overrun_of_jar
+from calmtin.core.process.fill import driven_off, overrun_of_jar
 from calmtin.core.process.grain import Cooling
 from calmtin.core.process.route import OwnStep, arranged
 from calmtin.core.process.run_sheet import Batch, Step, run_sheet
+from calmtin.formulas.adapters import alcohol_pct_of
 from calmtin.pantry.adapters import containers_for
 from calmtin.pours.models import Check, Pour, Route, WeighIn, WeighLine
 
@@ -57,6 +60,23 @@ def actual_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
     return [(shelf[slug], grams) for slug, grams in parts.items()]
 
 
+def dry_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
+    """Return what is in a pot, pure, g, once a tincture's spirit and water were driven off."""
+    return driven_off(pure(actual_parts(pour, shelf)), alcohol_pct=alcohol_pct_of(pour.version))
+
+
+def weighed_g(pour: Pour) -> Decimal:
+    """Return what was weighed into a pot, later additions included, g."""
+    sheet = sum((newest_grams(line) or Decimal(0) for line in pour.lines.all()), Decimal(0))
+    return sheet + sum((addition.grams for addition in pour.additions.all()), Decimal(0))
+
+
+def at_share(parts: Sequence[Part], part: Part, share: Decimal) -> list[Decimal]:
+    """Return the percents of `parts` with one of them at `share` (0 to 1), the rest in proportion."""
+    others = (1 - share) * WHOLE / (WHOLE - part.percent)
+    return [WHOLE * share if p is part else p.percent * others for p in parts]
+
+
 def overrun_of(pour: Pour) -> float:
     """Return the gain in volume by whipping, as a share: as measured, else as planned."""
     measured = [check.overrun_pct for check in pour.checks.all() if check.overrun_pct is not None]
@@ -94,7 +114,6 @@ def batch_of(pour: Pour, shelf: Shelf) -> Batch:
     known = containers_for(pour.owner)
     into = [known[f.container] for f in pour.fillings.all() if f.container in known]
     into = into or [known[pour.container]] if pour.container in known else into
-    line = next((li for li in version.lines.all() if li.material == "alcohol_tincture"), None)
     finishes = tuple(dict.fromkeys(f.finish for f in pour.fillings.all() if f.finish))
     return Batch(
         parts=pure(parts),
@@ -103,7 +122,7 @@ def batch_of(pour: Pour, shelf: Shelf) -> Batch:
         overrun=overrun_of(pour),
         set_c=set_point_c(blend(parts)) if any(grams > 0 for _, grams in parts) else None,
         scents=scent_facts(),
-        alcohol_pct=line.alcohol_pct if line else None,
+        alcohol_pct=alcohol_pct_of(version),
         is_mould=any(container.is_mould for container in into),
         is_tube=any("tube" in container.kind for container in into),
         finishes=finishes,

@@ -45,9 +45,9 @@ class CorrectWeightForm(Styled, forms.Form):
         error_messages={"required": "Say why: misread, typed into the wrong line."},
     )
 
-    def __init__(self, *args: Any, lines: list[tuple[int, str]], **kwargs: Any) -> None:
+    def __init__(self, *args: Any, pour: Pour, shelf: Shelf, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        offer(self, "line", lines)
+        offer(self, "line", [(line.position, shelf[line.material].label) for line in pour.lines.all()])
 
 
 class Stays(Styled):

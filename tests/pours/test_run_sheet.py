@@ -4,34 +4,22 @@ from __future__ import annotations
 
 import math
 from datetime import timedelta
-from decimal import Decimal
-from typing import Any
 from uuid import uuid4
 
 from django.utils import timezone
 
 from calmtin.accounts.queries import bench_of
 from calmtin.core.errors import CalmTinError
-from calmtin.formulas.services import add_line
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.models import PotReading, StepDone
 from calmtin.pours.queries.record import pour_with_lines
 from calmtin.pours.queries.run import run_view
 from tests.bench_data import pour_of
-from tests.formulas.test_formulas import WithSalve
+from tests.pours.test_pour_day import WithSheet
 
 
-class PourDay(WithSalve):
-    def setUp(self) -> None:
-        super().setUp()
-        add_line(self.user, self.version, slug="lavender", percent=Decimal("0.5"), seen=0)
-        self.pour = pour_of(self.user, self.version)
-        self.address = f"/pours/{self.pour.pk}/"
-
-    def post(self, path: str, **data: object) -> Any:
-        return self.client.post(f"{self.address}{path}", data)
-
+class PourDay(WithSheet):
     def test_one_thing_at_a_time_and_what_is_done_stays(self) -> None:
         page = self.client.get(f"{self.address}run/")
         self.assertContains(page, "<h1>Get ready</h1>")

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from decimal import ROUND_HALF_UP, Decimal
+from decimal import Decimal
 
 from scipy.optimize import brentq
 
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material
+from calmtin.core.process.weighing import nearest_step
 
 NEAR = 0.05  # rungs from what is wanted that count as met
 MOST_SHARE = 1.0  # no rescue adds more than there is in the pot
@@ -51,7 +52,7 @@ def scaled_up(
     targets, to_add = [], []
     for grams, inside in zip(planned, weighed, strict=True):
         held = inside or Decimal(0)
-        wanted = (grams * factor / step_g).to_integral_value(ROUND_HALF_UP) * step_g
+        wanted = nearest_step(grams * factor, step_g)
         # What is in cannot come out: a line that is in to within a step stays as it is.
         target = held if inside is not None and wanted - held < step_g else max(wanted, held)
         targets.append(target.normalize())
@@ -101,11 +102,11 @@ def additions(
         grams = _least(pot, material, most, wanted, now, rung_of)
         if grams is None:
             continue
-        rounded = ((Decimal(repr(grams)) / step_g).to_integral_value(ROUND_HALF_UP) * step_g).normalize()
+        rounded = nearest_step(Decimal(repr(grams)), step_g).normalize()
         if not 0 < float(rounded) <= most + 1e-9:
             continue
-        rung = rung_of(_with(pot, material, float(rounded)))
-        coarse = abs(rung_of(_with(pot, material, float(rounded + step_g))) - rung)
+        rung = rung_of(with_more(pot, material, float(rounded)))
+        coarse = abs(rung_of(with_more(pot, material, float(rounded + step_g))) - rung)
         if abs(rung - wanted) <= max(NEAR, coarse / 2.0):
             found.append(Addition(material, rounded, rung))
     return sorted(found, key=lambda way: way.grams)
@@ -122,7 +123,7 @@ def _least(
     """Return the least addition at which the rung crosses what is wanted, or None up to the most."""
 
     def off(grams: float) -> float:
-        return rung_of(_with(pot, material, grams)) - wanted
+        return rung_of(with_more(pot, material, grams)) - wanted
 
     before, at = now - wanted, 0.0
     for n in range(1, STEPS + 1):
@@ -135,7 +136,7 @@ def _least(
     return None
 
 
-def _with(
+def with_more(
     pot: Sequence[tuple[Material, float]], material: Material, grams: float
 ) -> list[tuple[Material, float]]:
     """Return a pot with more of one material, put together with what of it is there."""

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from decimal import ROUND_HALF_UP, Decimal
+from decimal import Decimal
 
 from calmtin.core.errors import DoesNotFit
-from calmtin.core.process.weighing import COARSEST_STEP, share_out, whole_steps
+from calmtin.core.process.weighing import COARSEST_STEP, nearest_step, share_out, whole_steps
 
 DILUTIONS = (Decimal("0.10"), Decimal("0.01"))  # shares of the stuff in oil, the stronger first
 
@@ -85,10 +85,7 @@ def weigh_on(
     exact = [batch_g * percent / 100 for percent in percents]
     chosen = [scale_for(grams, scales) for grams in exact]
     main = max((scale for scale, _ in chosen), key=lambda s: s.step_g)
-    grams = [
-        (g / scale.step_g).to_integral_value(ROUND_HALF_UP) * scale.step_g
-        for g, (scale, _) in zip(exact, chosen, strict=True)
-    ]
+    grams = [nearest_step(g, scale.step_g) for g, (scale, _) in zip(exact, chosen, strict=True)]
     on_main = [i for i, (scale, _) in enumerate(chosen) if scale.step_g == main.step_g]
     others = sum((g for i, g in enumerate(grams) if i not in on_main), Decimal(0))
     room = whole_steps(max(batch_g - others, Decimal(0)), main.step_g)
@@ -130,7 +127,7 @@ def dilution_for(grams: Decimal, oil_g: Decimal, scales: Sequence[Scale]) -> Dil
     """
     main = scales[0]
     for share in DILUTIONS:
-        take = (grams / share / main.step_g).to_integral_value(ROUND_HALF_UP) * main.step_g
+        take = nearest_step(grams / share, main.step_g)
         less_oil = take - grams
         if not main.takes(take) or less_oil > oil_g:
             continue

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from decimal import ROUND_HALF_UP, ROUND_UP, Decimal
+from decimal import Decimal
 from itertools import pairwise
 
 from calmtin.core.errors import DoesNotAddUp
+from calmtin.core.process.weighing import nearest_step, whole_steps
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,13 +69,13 @@ def one_pot(wanted: Sequence[Decimal], *, sample_g: Decimal, loss_g: Decimal, st
     # Backwards: before an addition the pot was smaller by it.
     for before, after in zip(reversed(wanted[:-1]), reversed(wanted[1:]), strict=True):
         pot = pot * (1 - after) / (1 - before) + taken
-    start = (pot / step_g).to_integral_value(ROUND_UP) * step_g
-    line = (start * wanted[0] / step_g).to_integral_value(ROUND_HALF_UP) * step_g
+    start = whole_steps(pot, step_g)
+    line = nearest_step(start * wanted[0], step_g)
     pot, share = start, line / start
     rungs = [Rung(wanted[0], Decimal(0), pot, share)]
     for target in wanted[1:]:
         pot -= taken
-        add = (pot * (target - share) / (1 - target) / step_g).to_integral_value(ROUND_HALF_UP) * step_g
+        add = nearest_step(pot * (target - share) / (1 - target), step_g)
         share = (pot * share + add) / (pot + add)
         pot += add
         rungs.append(Rung(target, add, pot, share))
@@ -90,6 +91,6 @@ def own_pots(wanted: Sequence[Decimal], *, sample_g: Decimal, step_g: Decimal) -
     """
     found = []
     for target in wanted:
-        line = (sample_g * target / step_g).to_integral_value(ROUND_HALF_UP) * step_g
+        line = nearest_step(sample_g * target, step_g)
         found.append(Rung(target, line, sample_g, line / sample_g))
     return found

@@ -20,6 +20,15 @@ def whole_steps(grams: Decimal, resolution: Decimal) -> Decimal:
     return (grams / resolution).to_integral_value(ROUND_UP) * resolution
 
 
+def nearest_step(grams: Decimal, resolution: Decimal) -> Decimal:
+    """Return `grams` at the nearest step of the scale; a half goes up.
+
+    >>> nearest_step(Decimal("0.25"), Decimal("0.1"))
+    Decimal('0.3')
+    """
+    return (grams / resolution).to_integral_value(ROUND_HALF_UP) * resolution
+
+
 def share_out(grams: Sequence[Decimal], resolution: Decimal) -> list[Decimal]:
     """Return `grams` as whole steps of the scale whose sum is exactly their total.
 

@@ -2,30 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import partial
 
 from calmtin.accounts.models import Bench
 from calmtin.common.notation import notation_in_force, scale_weight
+from calmtin.common.numbers import read_box
 from calmtin.core.cautions.case import Caution
-from calmtin.core.cautions.ceilings import drops_of
 from calmtin.core.cautions.words import claim_in
 from calmtin.core.composition import WHOLE
-from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.pots import PartDose, Portion, split_pot
 from calmtin.core.process.weighing import whole_steps
 from calmtin.core.recipe.boxes import read_grams
-from calmtin.core.recipe.measures import USUAL_DROPS
 from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Finish, Version
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
+from calmtin.formulas.queries.scents import drops_in
 from calmtin.pictures.section import TinSection, tin_section
 
 
@@ -48,8 +47,7 @@ class PortionView:
         for part in self.portion.parts if self.portion else ():
             drops = None
             if part.material.group == "scent":
-                known = drops_per_ml().get(part.material.slug, USUAL_DROPS)
-                drops = drops_of(float(part.grams), part.material.density_solid, known)[0]
+                drops = drops_in(part.material, float(part.grams))[0]
             found.append((part, drops))
         return found
 
@@ -93,13 +91,13 @@ def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, s
     boxes = {f.pk: typed.get(f"share_{f.pk}", "1") for f in finishes}
     problems: dict[str, str] = {}
     notation = notation_in_force()
-    grams = _read(
+    grams = read_box(
         problems,
         "pot",
         lambda: read_grams(pot, name="The pot", low=BATCH_G[0], high=BATCH_G[1], notation=notation),
     )
     shares = {
-        pk: _read(
+        pk: read_box(
             problems,
             f"share_{pk}",
             partial(read_number, text, name="The share", high=1000.0, notation=notation),
@@ -153,11 +151,3 @@ def _cautions(
     found = told_at_once(cautions_for(percents, version, bench))
     claim = claim_in(finish.name)
     return found + ([claim] if claim else [])
-
-
-def _read(problems: dict[str, str], box: str, read: Callable[[], Decimal]) -> Decimal:
-    try:
-        return read()
-    except CalmTinError as refused:
-        problems[box] = refused.sentence
-        return Decimal(0)

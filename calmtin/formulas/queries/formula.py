@@ -19,7 +19,7 @@ from calmtin.core.materials import LAYERS, Layer, Material, Shelf, pure
 from calmtin.core.measured import Measured
 from calmtin.core.process.grain import GrainRisk
 from calmtin.core.solver.equivalents import usual_wax
-from calmtin.formulas.adapters import composition_of
+from calmtin.formulas.adapters import alcohol_pct_of, composition_of
 from calmtin.formulas.models import Formula, Line, Version
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of, grain_of
 from calmtin.formulas.queries.scents import ScentView, scents_of
@@ -217,7 +217,6 @@ def cautions_for(
     The same rules serve lines, finishes and what was really weighed.
     """
     formula = version.formula
-    tincture = version.lines.filter(material="alcohol_tincture").first()
     found = all_cautions(
         Case(
             lines=pure(parts),
@@ -230,7 +229,7 @@ def cautions_for(
             scale_step_g=bench.scale_step_g,
             set_c=set_c,
             grain=grain,
-            alcohol_pct=tincture.alcohol_pct if tincture else None,
+            alcohol_pct=alcohol_pct_of(version),
             notes=formula.notes,
         )
     )

@@ -16,6 +16,7 @@ from calmtin.core.cautions.ceilings import (
 )
 from calmtin.core.composition import Composition, Part
 from calmtin.core.data.loader import ceilings, drops_per_ml, scent_facts
+from calmtin.core.materials import Material
 from calmtin.core.recipe.measures import USUAL_DROPS
 from calmtin.formulas.models import Version
 
@@ -57,6 +58,11 @@ class ScentView:
         return self.factor >= 1.0
 
 
+def drops_in(material: Material, grams: float) -> tuple[float, float, float]:
+    """Return how many drops a scent weighs out as: the usual number, and the fewest and the most."""
+    return drops_of(grams, material.density_solid, drops_per_ml().get(material.slug, USUAL_DROPS))
+
+
 def scents_of(version: Version, composition: Composition) -> ScentView | None:
     """Return the scents of a version in percent, grams and drops; None where it has none."""
     weighed = zip(composition, composition.in_batch(version.batch_g), strict=True)
@@ -69,11 +75,7 @@ def scents_of(version: Version, composition: Composition) -> ScentView | None:
         ScentRow(
             part=part,
             grams=grams,
-            drops=drops_of(
-                float(grams),
-                part.material.density_solid,
-                drops_per_ml().get(part.material.slug, USUAL_DROPS),
-            ),
+            drops=drops_in(part.material, float(grams)),
             limit=limit_of(part.material, facts),
             photo_share=photo_share(part.material, float(part.percent), facts),
         )

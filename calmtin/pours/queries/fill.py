@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from functools import partial
 from typing import Any, Literal
 
 from calmtin.accounts.models import Bench, FineScale
 from calmtin.common.notation import notation_in_force, scale_weight
-from calmtin.common.numbers import whole_number
-from calmtin.core.cautions.ceilings import drops_of
+from calmtin.common.numbers import read_box, whole_number
 from calmtin.core.composition import WHOLE, Composition, Part
-from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
@@ -44,10 +42,11 @@ from calmtin.core.process.scales import (
     weigh_on,
 )
 from calmtin.core.recipe.boxes import read_fill, read_grams
-from calmtin.core.recipe.measures import USUAL_DROPS, to_weight
+from calmtin.core.recipe.measures import to_weight
 from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Finish, Version
+from calmtin.formulas.queries.scents import drops_in
 from calmtin.pantry.adapters import containers_for
 from calmtin.pours.models import Check, Pour
 
@@ -238,7 +237,7 @@ def _planned(
         else:
             pot = _pot_g(view, composition, problems)
             if problems:
-                return _but(view, problems=problems)
+                return replace(view, problems=problems)
             if view.way == "whole":
                 plan = whole_pot(melt, fillings[0].container, losses, batch_g=pot)
             else:
@@ -250,16 +249,12 @@ def _planned(
         weighings, batch = weigh_on([part.percent for part in parts], plan.batch_g, view.scales)
     except CalmTinError as refused:
         at = refused.field if refused.field in view.boxes else "plan"
-        return _but(view, problems=problems | {at: refused.sentence})
+        return replace(view, problems=problems | {at: refused.sentence})
     plan = with_batch(plan, losses, batch)
     if view.boxes["have_g"].strip():
-        view = _but(view, boxes=view.boxes | {"pot": scale_weight(batch)})
+        view = replace(view, boxes=view.boxes | {"pot": scale_weight(batch)})
     lines = [_line(part, w, parts, view.scales, batch) for part, w in zip(parts, weighings, strict=True)]
-    return _but(view, plan=plan, lines=lines, counts=counts, shares=_shares(view, plan, shelf))
-
-
-def _but(view: FillView, **changes: Any) -> FillView:
-    return FillView(**{**{name: getattr(view, name) for name in view.__dataclass_fields__}, **changes})
+    return replace(view, plan=plan, lines=lines, counts=counts, shares=_shares(view, plan, shelf))
 
 
 def measured_overrun(version: Version) -> float | None:
@@ -304,7 +299,7 @@ def _rows(
             FillRow(n, container.slug, count, fill, "") for n, (container, count, fill) in enumerate(start)
         ]
         if way == "containers":
-            rows = [FillRow(r.place, r.container, r.count or "12", r.fill, r.finish) for r in rows]
+            rows = [replace(r, count=r.count or "12") for r in rows]
     else:
         rows = [
             FillRow(
@@ -353,11 +348,14 @@ def _read_row(
                 )
             )
     except CalmTinError as refused:
-        return FillRow(row.place, row.container, row.count, row.fill, row.finish, None, refused.sentence)
+        return replace(row, problem=refused.sentence)
     finish = row.finish if row.finish in on_top else ""
     filling = Filling(container, count, each_ml, finish, on_top.get(finish, 0.0))
-    fill = row.fill or f"{100.0 * each_ml / container.volume_ml:.3g} %"
-    return FillRow(row.place, row.container, row.count, fill, finish, filling)
+    return replace(row, fill=row.fill or _fill_words(each_ml, container), finish=finish, filling=filling)
+
+
+def _fill_words(each_ml: float, container: Container) -> str:
+    return f"{100.0 * each_ml / container.volume_ml:.3g} %"
 
 
 def _last_fillings(
@@ -376,8 +374,7 @@ def _last_fillings(
     for filling in newest.fillings.all():
         if filling.container in containers:
             container = containers[filling.container]
-            fill = f"{100.0 * filling.each_ml / container.volume_ml:.3g} %"
-            found.append((container, "", fill))
+            found.append((container, "", _fill_words(filling.each_ml, container)))
     return found
 
 
@@ -432,15 +429,6 @@ def _losses(boxes: Mapping[str, str], problems: dict[str, str]) -> Losses:
     )
 
 
-def read_box(problems: dict[str, str], box: str, read: Callable[[], Decimal]) -> Decimal:
-    """Return what a box says; 0, with the reason in `problems`, where it cannot be read."""
-    try:
-        return read()
-    except CalmTinError as refused:
-        problems[box] = refused.sentence
-        return Decimal(0)
-
-
 def _pot_g(view: FillView, composition: Composition, problems: dict[str, str]) -> Decimal:
     """Return the batch that was asked for: typed, or what "I have 96 g of shea" makes."""
     notation, boxes = notation_in_force(), view.boxes
@@ -480,8 +468,7 @@ def _line(part: Part, weighing: Weighing, parts: list[Part], scales: list[Scale]
 def _about(material: Material, grams: float) -> str:
     """Return drops of a scent or teaspoons of a powder, where there is little enough of it."""
     if material.group == "scent" and 0 < grams <= 5.0:
-        known = drops_per_ml().get(material.slug, USUAL_DROPS)
-        return f"about {drops_of(grams, material.density_solid, known)[0]:.0f} drops"
+        return f"about {drops_in(material, grams)[0]:.0f} drops"
     if material.is_filler and 0 < grams <= 15.0:
         spoon = to_weight(material, 1.0, "tsp").grams
         return f"about {grams / spoon:.2g} tsp"
@@ -503,8 +490,7 @@ def _shares(view: FillView, plan: FillPlan, shelf: Shelf) -> list[FinishShare]:
             step = scale_for(exact, view.scales)[0].step_g
             each, drops = float(exact) / count, None
             if material.group == "scent":
-                known = drops_per_ml().get(material.slug, USUAL_DROPS)
-                drops = drops_of(each, material.density_solid, known)[0]
+                drops = drops_in(material, each)[0]
             grams = (exact / step).to_integral_value() * step
             doses.append(FinishDose(material, part.percent, grams, each, drops))
         found.append(FinishShare(finish.name, base, count, doses))

@@ -32,6 +32,7 @@ from calmtin.pours.adapters import (
     overrun_of,
     planned_parts,
     targets_of,
+    weighed_g,
 )
 from calmtin.pours.models import (
     Check,
@@ -256,7 +257,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         )
     in_pot = [(row, row.actual_g) for row in rows if row.actual_g]
     weight = sum((grams for _, grams in in_pot), Decimal(0))
-    with_added = weight + sum((a.grams for a in pour.additions.all()), Decimal(0))
+    with_added = weighed_g(pour)
     planned, overrun = planned_parts(pour, shelf), overrun_of(pour)
     formula = pour.version.formula
     checks = check_views(pour, shelf)
@@ -307,13 +308,12 @@ def _rescue(pour: Pour, rows: list[WeighRow], left: Mapping[str, Decimal]) -> Re
 
 def _events(pour: Pour, shelf: Shelf) -> list[Event]:
     """Return what was done when, and at which temperature, oldest first."""
-    names = {step.key: step.title for step in run_sheet(batch_of(pour, shelf))}
-    names[BATH] = "Back to the bath"
-    steps = [
-        Event(done.at, done.title or names.get(done.key, done.key), done.note)
-        for done in pour.steps_done.all()
-        if done.is_done
-    ]
+    done_steps = [done for done in pour.steps_done.all() if done.is_done]
+    names = {BATH: "Back to the bath"}
+    if not all(done.title or done.key == BATH for done in done_steps):
+        # Done before the sheet kept what it called a step.
+        names |= {step.key: step.title for step in run_sheet(batch_of(pour, shelf))}
+    steps = [Event(done.at, done.title or names.get(done.key, done.key), done.note) for done in done_steps]
     readings = [Event(reading.at, "", "", reading.temp_c) for reading in pour.readings.all()]
     return sorted([*steps, *readings], key=lambda event: event.at)
 

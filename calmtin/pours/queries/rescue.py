@@ -13,13 +13,12 @@ from calmtin.core.cautions.case import Caution
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import RUNG
-from calmtin.core.materials import Layer, Material, Shelf, pure
-from calmtin.core.process.fill import driven_off
-from calmtin.core.process.rescue import NEAR, Addition, additions
+from calmtin.core.materials import Layer, Material, Shelf
+from calmtin.core.process.rescue import NEAR, Addition, additions, with_more
 from calmtin.core.units import read_number
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.pantry.queries.lots import left_of
-from calmtin.pours.adapters import actual_parts, overrun_of
+from calmtin.pours.adapters import dry_parts, overrun_of
 from calmtin.pours.models import Pour
 
 WAYS: tuple[Layer, ...] = ("wax", "butter", "soft_fat", "oil")
@@ -55,8 +54,7 @@ class RescueView:
 
 def pot_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
     """Return what is in a pot that is melted again, g: without what was driven off and poured as a test."""
-    line = next((li for li in pour.version.lines.all() if li.material == "alcohol_tincture"), None)
-    dry = driven_off(pure(actual_parts(pour, shelf)), alcohol_pct=line.alcohol_pct if line else None)
+    dry = dry_parts(pour, shelf)
     whole = sum(grams for _, grams in dry)
     share = max(1.0 - float(pour.test_g) / whole, 0.0) if whole else 0.0
     return [(material, grams * share) for material, grams in dry]
@@ -101,13 +99,11 @@ def _candidates(
 def _way(
     way: Addition, pot: Sequence[tuple[Material, float]], pour: Pour, bench: Bench, left: dict[str, Decimal]
 ) -> Way:
-    grams = float(way.grams)
-    after = [*((m, g) for m, g in pot if m.slug != way.material.slug)]
-    there = sum(g for m, g in pot if m.slug == way.material.slug)
-    after.append((way.material, there + grams))
+    after = with_more(pot, way.material, float(way.grams))
     whole = sum(g for _, g in after)
+    there = sum(g for m, g in after if m.slug == way.material.slug)
     told = [
         cautions_for([(m, 100.0 * g / sum(x for _, x in p)) for m, g in p], pour.version, bench)
         for p in (after, pot)
     ]
-    return Way(way, 100.0 * (there + grams) / whole, left.get(way.material.slug), told_at_once(*told))
+    return Way(way, 100.0 * there / whole, left.get(way.material.slug), told_at_once(*told))

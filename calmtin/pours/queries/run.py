@@ -221,10 +221,10 @@ def _clock(
         told = forecast(cooling, room_c=bench.room_c, mass_g=grams)
     except CalmTinError:
         return None, []
-    scent = next((s.step for s in steps if s.step.key == "scent"), None)
-    fill = next((s.step for s in steps if s.step.key == "fill"), None)
-    marks = [("scent from", scent.high_c) if scent else None, ("pour by", fill.low_c) if fill else None]
-    wanted = [(name, temp_c) for mark in marks if mark for name, temp_c in [mark] if temp_c is not None]
+    by_key = {view.step.key: view.step for view in steps}
+    scent, fill = by_key.get("scent"), by_key.get("fill")
+    marks = [("scent from", scent.high_c if scent else None), ("pour by", fill.low_c if fill else None)]
+    wanted = [(name, temp_c) for name, temp_c in marks if temp_c is not None]
     ahead = [
         Ahead(name, temp_c, *(start + timedelta(minutes=m) for m in minutes))
         for name, temp_c in wanted
@@ -258,13 +258,8 @@ def _picture(
             high = float(told.temp_c(minute * span[1] / span[0]))
         curve.append((minute, at, min(low, high), max(low, high)))
     unit = bench.temperature_unit
-    words = [
-        f"{a.name} {temp(round(a.temp_c), unit)} about {timezone.localtime(a.at):%H:%M}" for a in ahead
-    ]
-    ticks = [
-        (m, f"{timezone.localtime(start + timedelta(minutes=m)):%H:%M}")
-        for m in (0.0, horizon / 2, horizon)
-    ]
+    words = [f"{a.name} {temp(round(a.temp_c), unit)} about {_hour(a.at)}" for a in ahead]
+    ticks = [(m, _hour(start + timedelta(minutes=m))) for m in (0.0, horizon / 2, horizon)]
     window = (scent.low_c, scent.high_c) if scent and scent.low_c and scent.high_c else None
     return pour_clock(
         cooling,

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import partial
 from typing import Any
 
 from calmtin.accounts.models import Bench
 from calmtin.common.notation import notation_in_force
+from calmtin.common.numbers import read_box
 from calmtin.core.composition import Part
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
@@ -24,7 +25,8 @@ from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import containers_for
-from calmtin.pours.queries.fill import read_box, scales_of
+from calmtin.pours.adapters import at_share
+from calmtin.pours.queries.fill import scales_of
 
 MOST_SAMPLES = 8
 
@@ -86,7 +88,7 @@ def series_view(
     try:
         ladder = one_pot(wanted, sample_g=sample, loss_g=lost, step_g=scale.step_g)
     except CalmTinError as refused:
-        return SeriesView(version, parts, part, boxes, {"shares": refused.sentence}, view.containers, scale)
+        return replace(view, problems={"shares": refused.sentence})
     alone = own_pots(wanted, sample_g=sample, step_g=scale.step_g)
     samples = [
         Sample(one, own, _rung_at(parts, part, one.share, bench, version))
@@ -96,9 +98,7 @@ def series_view(
     exact = [ladder.rest_g * p.percent / (100 - part.percent) for p in others]
     rest = dict(zip([p.key for p in others], share_out(exact, scale.step_g), strict=True))
     start = [(p, rest.get(p.key, ladder.line_g)) for p in parts]
-    return SeriesView(
-        version, parts, part, boxes, {}, view.containers, scale, sample, ladder, start, samples
-    )
+    return replace(view, ladder=ladder, start=start, samples=samples)
 
 
 def _shares(text: str, problems: dict[str, str]) -> list[Decimal]:
@@ -112,12 +112,7 @@ def _shares(text: str, problems: dict[str, str]) -> list[Decimal]:
     return [read_box(problems, "shares", partial(read, piece)) / 100 for piece in pieces]
 
 
-def at_share(parts: list[Part], part: Part, share: Decimal) -> list[tuple[Part, Decimal]]:
-    """Return the parts in percent with one of them at `share`, the rest in their proportions."""
-    others = (1 - share) / (100 - part.percent)
-    return [(p, 100 * share if p is part else 100 * p.percent * others) for p in parts]
-
-
 def _rung_at(parts: list[Part], part: Part, share: Decimal, bench: Bench, version: Version) -> float | None:
-    masses = [(p.material, float(percent)) for p, percent in at_share(parts, part, share)]
+    shares = zip(parts, at_share(parts, part, share), strict=True)
+    masses = [(p.material, float(percent)) for p, percent in shares]
     return rung_at(masses, bench.room_c, overrun=version.overrun)

@@ -14,13 +14,11 @@ from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import WEIGHT_G, check
-from calmtin.core.materials import pure
-from calmtin.core.process.fill import driven_off
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pantry.queries.lots import cost_of
 from calmtin.pantry.services import buy_lot, keep_blend
-from calmtin.pours.adapters import actual_parts, newest_grams
+from calmtin.pours.adapters import dry_parts, weighed_g
 from calmtin.pours.models import Pour, Yield
 
 SCALE_ERROR = Decimal("1.02")  # by which two scales, or two readings, may disagree
@@ -60,12 +58,6 @@ def record_yield(
     return Yield.objects.create(pour=pour, filled_g=filled_g, left_g=left_g, pieces=told)
 
 
-def weighed_g(pour: Pour) -> Decimal:
-    """Return what was weighed into a pot, later additions included, g."""
-    sheet = sum((newest_grams(line) or Decimal(0) for line in pour.lines.all()), Decimal(0))
-    return sheet + sum((addition.grams for addition in pour.additions.all()), Decimal(0))
-
-
 @sent_once
 @transaction.atomic
 def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lot:
@@ -80,12 +72,10 @@ def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lo
         raise CalmTinError("What was left of this pour is in the pantry already.", field="left_g")
     check(left_g, (0.01, WEIGHT_G[1]), name="What is left", field="left_g", unit="g")
     shelf = shelf_for(user)
-    line = pour.version.lines.filter(material="alcohol_tincture").first()
-    dry = driven_off(pure(actual_parts(pour, shelf)), alcohol_pct=line.alcohol_pct if line else None)
     blend = keep_blend(
         user,
         name=f"{pour.version.formula.name}, left over from {pour.code}"[:80],
-        parts=[(material.slug, mass) for material, mass in dry],
+        parts=[(material.slug, mass) for material, mass in dry_parts(pour, shelf)],
     )
     sources = [reading.ledger_source for line in pour.lines.all() for reading in line.weigh_ins.all()]
     sources += [addition.ledger_source for addition in pour.additions.all()]

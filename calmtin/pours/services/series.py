@@ -20,6 +20,7 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.services import apply_lines, start_next_version
 from calmtin.pantry.adapters import shelf_for
+from calmtin.pours.adapters import at_share
 from calmtin.pours.models import Pour
 from calmtin.pours.services.starting import start_pour
 
@@ -60,9 +61,7 @@ def _sample(
     draft = start_next_version(user, version)
     shelf = shelf_for(user)
     composition = composition_of(draft, shelf)
-    part = composition[key]
-    others = (1 - share) * WHOLE / (WHOLE - part.percent)
-    exact = [100 * share if p is part else p.percent * others for p in composition]
+    exact = at_share(composition.parts, composition[key], share)
     exact[-1] = WHOLE - sum(exact[:-1], Decimal(0))
     percents = share_out(exact, THOUSANDTH)
     rows = [(p.key, p.material.slug, percent) for p, percent in zip(composition, percents, strict=True)]

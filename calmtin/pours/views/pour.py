@@ -24,7 +24,7 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.adapters import jar_overrun_pct
 from calmtin.pours.forms import CheckForm, CorrectWeightForm, GramsForm, YieldForm
-from calmtin.pours.models import Pour, WeighLine
+from calmtin.pours.models import WeighLine
 from calmtin.pours.queries.history import history as history_query
 from calmtin.pours.queries.record import pour_view, pour_with_lines
 from calmtin.pours.queries.rescue import rescue_view
@@ -60,7 +60,7 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
 def correct(request: HttpRequest, pk: int) -> HttpResponse:
     """Correct a weight of a closed sheet, with the reason."""
     found = pour_with_lines(request.user, pk=pk)
-    form = CorrectWeightForm(request.POST, lines=_lines(request, found))
+    form = CorrectWeightForm(request.POST, pour=found, shelf=shelf_for(request.user))
     if form.is_valid():
         line = next(line for line in found.lines.all() if str(line.position) == form.cleaned_data["line"])
         try:
@@ -71,11 +71,6 @@ def correct(request: HttpRequest, pk: int) -> HttpResponse:
         except CalmTinError as refused:
             refuse(form, refused)
     return _show(request, pk, correction=form)
-
-
-def _lines(request: HttpRequest, found: Pour) -> list[tuple[int, str]]:
-    shelf = shelf_for(request.user)
-    return [(line.position, shelf[line.material].label) for line in found.lines.all()]
 
 
 @require_POST
@@ -219,12 +214,12 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
     if htmx_of(request) and not found.is_weighing:
         return HttpResponse(headers={"HX-Redirect": reverse("pours:pour", args=[pk])})
-    view = pour_view(found, shelf_for(request.user), bench)
+    shelf = shelf_for(request.user)
+    view = pour_view(found, shelf, bench)
     if found.is_weighing:
         return page_or_fragment(request, "pours/weigh.html", "pours/_weigh.html", {"view": view, **context})
     context.setdefault("form", CheckForm(bench=bench))
-    context.setdefault("correction", CorrectWeightForm(lines=_lines(request, found)))
+    context.setdefault("correction", CorrectWeightForm(pour=found, shelf=shelf))
     context.setdefault("counted", YieldForm(pour=found))
-    shelf = shelf_for(request.user)
     context["rescue"] = rescue_view(request.user, found, shelf, bench, request.GET.get("wanted"))
     return render(request, "pours/record.html", {"view": view, **context})

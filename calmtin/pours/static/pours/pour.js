@@ -1,4 +1,6 @@
 // Pour day: Enter moves on to the next line, and the screen stays awake.
+import "../js/awake.js";
+
 const focusNext = () => document.querySelector("#weigh [data-next]")?.focus();
 
 // Enter takes the weight and moves on; a touch elsewhere only takes it. Sending once is sending.js's.
@@ -12,15 +14,3 @@ document.addEventListener("htmx:afterSettle", (event) => {
   focusNext();
 });
 window.addEventListener("load", focusNext);
-
-let awake = null;
-const stayAwake = async () => {
-  if (document.visibilityState !== "visible" || !("wakeLock" in navigator)) return;
-  try {
-    awake = await navigator.wakeLock.request("screen");
-  } catch {
-    awake = null;
-  }
-};
-document.addEventListener("visibilitychange", stayAwake);
-stayAwake();

@@ -1,4 +1,5 @@
 // The run sheet: Space or Enter marks the step as done, and the screen stays awake where the browser allows.
+import "../js/awake.js";
 import { lettersAct } from "../js/keys.js";
 
 document.addEventListener("keydown", (event) => {
@@ -65,13 +66,3 @@ const follow = () => {
 document.addEventListener("htmx:afterSettle", follow);
 follow();
 setInterval(tick, 1000);
-
-const stayAwake = async () => {
-  try {
-    if (document.visibilityState === "visible") await navigator.wakeLock?.request("screen");
-  } catch {
-    // A browser that saves power says no; the page is the same without.
-  }
-};
-document.addEventListener("visibilitychange", stayAwake);
-stayAwake();
