@@ -56,6 +56,11 @@ class Owned(models.Model):
     class Meta:
         abstract = True
 
+    @classmethod
+    def every(cls) -> OwnedQuerySet:
+        """Return all rows, those too that `objects` leaves out of every list."""
+        return OwnedQuerySet(cls)
+
 
 def read_again(user: Any, *rows: Owned) -> None:
     """Read `rows` again inside the transaction, each narrowed to its owner.
@@ -66,7 +71,7 @@ def read_again(user: Any, *rows: Owned) -> None:
     """
     for row in rows:
         try:
-            row.refresh_from_db(from_queryset=type(row).objects.of(user))
+            row.refresh_from_db(from_queryset=type(row).every().of(user))
         except type(row).DoesNotExist:
             raise PermissionDenied(f"This {row._meta.verbose_name} is not yours, or is gone.") from None
 

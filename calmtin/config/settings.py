@@ -64,6 +64,7 @@ INSTALLED_APPS = [
     "calmtin.accounts",
     "calmtin.common",
     "calmtin.pictures",
+    "calmtin.devices",
     "calmtin.pantry",
     "calmtin.formulas",
     "calmtin.pours",

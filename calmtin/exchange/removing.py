@@ -17,13 +17,13 @@ def _owned() -> list[type[Owned]]:
 
 def holdings(maker: User) -> dict[str, int]:
     """Return how many rows of each kind are a maker's."""
-    return {str(m._meta.verbose_name_plural): m.objects.of(maker).count() for m in _owned()}
+    return {str(m._meta.verbose_name_plural): m.every().of(maker).count() for m in _owned()}
 
 
 def remove_maker(maker: User) -> None:
     """Remove a maker with all that is theirs, in one transaction. There is no way back but a backup."""
     with guards_open(f"removing {maker.pk}"):
         for model in _owned():
-            rows = model.objects.of(maker).values_list("pk", flat=True)
+            rows = model.every().of(maker).values_list("pk", flat=True)
             model._base_manager.filter(pk__in=list(rows))._raw_delete(using="default")
         User.objects.filter(pk=maker.pk)._raw_delete(using="default")

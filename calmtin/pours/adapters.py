@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import timedelta
+from datetime import datetime, timedelta
 from decimal import Decimal
 from typing import cast
+
+from django.utils import timezone
 
 from calmtin.core.composition import WHOLE, Part
 from calmtin.core.data.loader import scent_facts
@@ -15,10 +17,17 @@ from calmtin.core.materials import Material, Shelf, pure
 from calmtin.core.process.fill import driven_off, overrun_of_jar
 from calmtin.core.process.grain import Cooling
 from calmtin.core.process.route import OwnStep, arranged
-from calmtin.core.process.run_sheet import Batch, Step, run_sheet
+from calmtin.core.process.run_sheet import Batch, Finish, Step, run_sheet
+from calmtin.devices.adapters import SimulatedBench
 from calmtin.formulas.adapters import alcohol_pct_of
 from calmtin.pantry.adapters import containers_for
 from calmtin.pours.models import Check, Pour, Route, WeighIn, WeighLine
+
+
+def now_of(pour: Pour) -> datetime:
+    """Return what the clock of a pour says: that of its stove where it is a rehearsal."""
+    return timezone.now() if pour.stove is None else SimulatedBench(pour.stove).now
+
 
 # What reads what is in a pot needs these at hand.
 IN_THE_POT = ("lines__weigh_ins", "replans", "additions")
@@ -114,7 +123,6 @@ def batch_of(pour: Pour, shelf: Shelf) -> Batch:
     known = containers_for(pour.owner)
     into = [known[f.container] for f in pour.fillings.all() if f.container in known]
     into = into or [known[pour.container]] if pour.container in known else into
-    finishes = tuple(dict.fromkeys(f.finish for f in pour.fillings.all() if f.finish))
     return Batch(
         parts=pure(parts),
         kind=version.formula.kind,
@@ -125,5 +133,20 @@ def batch_of(pour: Pour, shelf: Shelf) -> Batch:
         alcohol_pct=alcohol_pct_of(version),
         is_mould=any(container.is_mould for container in into),
         is_tube=any("tube" in container.kind for container in into),
-        finishes=finishes,
+        finishes=_finishes(pour, shelf),
     )
+
+
+def _finishes(pour: Pour, shelf: Shelf) -> tuple[Finish, ...]:
+    """Return the endings of a pot, in the order of its fillings: what each takes of it and gets."""
+    fillings = [filling for filling in pour.fillings.all() if filling.finish]
+    found = []
+    for name in dict.fromkeys(filling.finish for filling in fillings):
+        mine = [filling for filling in fillings if filling.finish == name]
+        parts = tuple(
+            (shelf[p.material], float(p.planned_g)) for p in pour.finish_parts.all() if p.finish == name
+        )
+        whole = sum(float(filling.each_g) * filling.count for filling in mine)
+        into = " and ".join(str(filling) for filling in mine)
+        found.append(Finish(name, whole - sum(grams for _, grams in parts), parts, into))
+    return tuple(found)

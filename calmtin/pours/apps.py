@@ -9,8 +9,10 @@ class PoursConfig(AppConfig):
         from calmtin.common.actions import Action, register
         from calmtin.formulas.queries.formula import pin_sources
         from calmtin.formulas.queries.trio import mark_sources
+        from calmtin.formulas.services.lifecycle import before_deleting
         from calmtin.pantry.services.correcting import users
         from calmtin.pours.queries.history import marks_for, pins_for, pours_into
+        from calmtin.pours.services.rehearsing import throw_away_of
 
         register(
             Action("formula", "History", "pours:history", takes=1),
@@ -19,6 +21,8 @@ class PoursConfig(AppConfig):
         )
         if pours_into not in users:
             users.append(pours_into)
+        if throw_away_of not in before_deleting:
+            before_deleting.append(throw_away_of)
         if pins_for not in pin_sources:
             pin_sources.append(pins_for)
         if marks_for not in mark_sources:

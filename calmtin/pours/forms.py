@@ -20,7 +20,7 @@ from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.fill import MOST_CONTAINERS
 from calmtin.core.process.route import OWN, OwnStep, added, moved
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
-from calmtin.pours.models import Check, Pour
+from calmtin.pours.models import Check, PotReading, Pour
 
 
 class GramsForm(forms.Form):
@@ -50,6 +50,21 @@ class CorrectWeightForm(Styled, forms.Form):
         offer(self, "line", [(line.position, shelf[line.material].label) for line in pour.lines.all()])
 
 
+class Tempered(Styled):
+    """A form with a temperature, `temp`, in the bench's unit."""
+
+    def __init__(self, *args: Any, bench: Bench, **kwargs: Any) -> None:
+        self.unit = bench.temperature_unit
+        super().__init__(*args, **kwargs)
+        self.fields["temp"].label = f"{self.fields['temp'].label}, °{self.unit}"
+
+    @property
+    def temp_c(self) -> float:
+        """The temperature, C, in whichever unit it was typed."""
+        typed = float(self.cleaned_data["temp"])
+        return fahrenheit_to_celsius(typed) if self.unit == "F" else typed
+
+
 class Stays(Styled):
     """A form beside others on one page: what is typed in it stays while one of them is answered."""
 
@@ -59,21 +74,28 @@ class Stays(Styled):
             field.widget.attrs["data-was"] = self.get_initial_for_field(field, name) or ""
 
 
-class PotTempForm(Stays, forms.Form):
-    """What the thermometer in the pot says, in the bench's unit."""
+class PotTempForm(Tempered, Stays, forms.Form):
+    """What the thermometer says, in the pot or in the room."""
 
     temp = NumberField(low=-40, high=230, places=1, label="It says", subject="The temperature")
+    place = forms.ChoiceField(label="Where", choices=PotReading.Place.choices, required=False)
 
-    def __init__(self, *args: Any, bench: Bench, **kwargs: Any) -> None:
-        self.unit = bench.temperature_unit
-        super().__init__(*args, **kwargs)
-        self.fields["temp"].label = f"It says, °{self.unit}"
+    def clean_place(self) -> str:
+        """Return where it was read: in the pot unless told."""
+        return self.cleaned_data["place"] or PotReading.Place.POT
 
-    @property
-    def temp_c(self) -> float:
-        """The temperature, C, in whichever unit it was typed."""
-        typed = float(self.cleaned_data["temp"])
-        return fahrenheit_to_celsius(typed) if self.unit == "F" else typed
+
+class SetTestForm(Tempered, Stays, forms.Form):
+    """What a drop on something cold said: where, how cold it was, and the word of the thumb."""
+
+    set_test = forms.ChoiceField(label="A drop", choices=Check.SetTest.choices)
+    temp = NumberField(low=-40, high=230, places=1, label="It was at", subject="The temperature")
+    felt_rung = forms.TypedChoiceField(
+        coerce=Decimal,
+        choices=lambda: rung_choices(),
+        label="Pressed with a thumb it",
+        error_messages={"required": "Choose the word that fits what the thumb felt."},
+    )
 
 
 class MinutesForm(Stays, forms.Form):
@@ -200,7 +222,7 @@ def rung_choices() -> list[tuple[str, str]]:
     return steps
 
 
-class CheckForm(Styled, forms.Form):
+class CheckForm(Tempered, forms.Form):
     """A result: temperature, felt rung, verdict and notes."""
 
     temp = NumberField(low=-40, high=180, places=1, label="It was at", subject="The temperature")
@@ -232,16 +254,9 @@ class CheckForm(Styled, forms.Form):
     )
 
     def __init__(self, *args: Any, bench: Bench, **kwargs: Any) -> None:
-        self.unit = bench.temperature_unit
-        room = celsius_to_fahrenheit(bench.room_c) if self.unit == "F" else bench.room_c
-        super().__init__(*args, initial={"temp": f"{room:g}"}, **kwargs)
-        self.fields["temp"].label = f"It was at, °{self.unit}"
-
-    @property
-    def temp_c(self) -> float:
-        """The temperature, C, in whichever unit it was typed."""
-        typed = float(self.cleaned_data["temp"])
-        return fahrenheit_to_celsius(typed) if self.unit == "F" else typed
+        is_f = bench.temperature_unit == "F"
+        room = celsius_to_fahrenheit(bench.room_c) if is_f else bench.room_c
+        super().__init__(*args, bench=bench, initial={"temp": f"{room:g}"}, **kwargs)
 
     def clean(self) -> dict[str, Any]:
         """Refuse a result that says nothing."""

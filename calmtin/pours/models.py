@@ -7,6 +7,7 @@ ones stay as they were.
 from __future__ import annotations
 
 from decimal import Decimal
+from typing import cast
 
 from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
@@ -14,14 +15,27 @@ from django.db import models
 from django.utils import timezone
 
 from calmtin.common.guards import guard, guard_record
-from calmtin.common.owned import Owned, Record, within
+from calmtin.common.owned import Owned, OwnedQuerySet, Record, within
 from calmtin.core import limits
+from calmtin.devices.models import Stove
 from calmtin.formulas.models import Version
 from calmtin.pantry.models import Lot
 
 
+class RealPours(models.Manager.from_queryset(OwnedQuerySet)):  # type: ignore[misc]
+    """Pours that were poured: a rehearsal is in no list, no plan and no prediction."""
+
+    def get_queryset(self) -> OwnedQuerySet:
+        """Leave rehearsals out."""
+        return cast(OwnedQuerySet, super().get_queryset().filter(stove=None))
+
+
 class Pour(Owned):
-    """One pour of one version into containers."""
+    """One pour of one version into containers; with a simulated stove it is a rehearsal."""
+
+    class Weighing(models.TextChoices):
+        POT = "pot", "all into one pot, tared between"
+        CUPS = "cups", "each in its own cup"
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="pours")
     version = models.ForeignKey(Version, on_delete=models.PROTECT, related_name="pours")
@@ -46,6 +60,17 @@ class Pour(Owned):
     poured_at = models.DateTimeField(null=True, blank=True)
     called_off_at = models.DateTimeField(null=True, blank=True)
     called_off_why = models.CharField(max_length=200, blank=True)
+    weighed_into = models.CharField(max_length=4, choices=Weighing, default=Weighing.POT)
+    stove = models.OneToOneField(
+        Stove,
+        on_delete=models.PROTECT,
+        null=True,
+        blank=True,
+        related_name="pour",
+        help_text="of a rehearsal",
+    )
+
+    objects = RealPours()  # type: ignore[misc]  # narrower than its parent's
 
     class Meta:
         ordering = ["-started_at", "-pk"]
@@ -64,6 +89,11 @@ class Pour(Owned):
     def is_weighing(self) -> bool:
         """Whether it is still on the scale."""
         return self.poured_at is None and self.called_off_at is None
+
+    @property
+    def is_rehearsal(self) -> bool:
+        """Whether it only happens on a simulated stove: it takes and teaches nothing."""
+        return self.stove_id is not None
 
     @property
     def into(self) -> str:
@@ -116,6 +146,28 @@ class PourFinishPart(Owned):
         return f"{self.finish}: {self.material} {self.planned_g} g"
 
 
+class FinishWeighIn(Record):
+    """What the scale said for a part of a finish; no grams means it was taken back."""
+
+    OWNER_PATH = "part__pour__owner"
+
+    part = models.ForeignKey(PourFinishPart, on_delete=models.CASCADE, related_name="weigh_ins")
+    grams = models.DecimalField(max_digits=9, decimal_places=2, null=True)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [*within("finish_weigh_in", limits.WEIGHT_G, "grams")]
+
+    def __str__(self) -> str:
+        return f"{self.part}: {self.grams}"
+
+    @property
+    def ledger_source(self) -> str:
+        """What this reading is called in the pantry's ledger."""
+        return f"finish weigh-in {self.pk}"
+
+
 class Replan(Record):
     """A sheet scaled up after an over-pour: what each line comes to from then on; the newest counts."""
 
@@ -144,7 +196,7 @@ class PotAddition(Record):
     grams = models.DecimalField(max_digits=9, decimal_places=2)
     why = models.CharField(max_length=200)
     by_feel = models.BooleanField(default=False, help_text="`why` then says it as it was typed")
-    at = models.DateTimeField(auto_now_add=True)
+    at = models.DateTimeField(default=timezone.now)
 
     class Meta:
         ordering = ["pk"]
@@ -186,7 +238,7 @@ class StepDone(Record):
     is_done = models.BooleanField(default=True)
     note = models.CharField(max_length=200, blank=True)
     title = models.CharField(max_length=120, blank=True, help_text="as the sheet called it then")
-    at = models.DateTimeField(auto_now_add=True)
+    at = models.DateTimeField(default=timezone.now)
 
     class Meta:
         ordering = ["pk"]
@@ -203,7 +255,7 @@ class StepTimer(Record):
     pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="timers")
     key = models.CharField(max_length=20)
     rings_at = models.DateTimeField(null=True, help_text="none where it was stopped")
-    at = models.DateTimeField(auto_now_add=True)
+    at = models.DateTimeField(default=timezone.now)
 
     class Meta:
         ordering = ["pk"]
@@ -213,11 +265,16 @@ class StepTimer(Record):
 
 
 class PotReading(Record):
-    """What the thermometer in the pot said."""
+    """What the thermometer said: in the pot, or of the room that the pot cools in."""
+
+    class Place(models.TextChoices):
+        POT = "pot", "in the pot"
+        ROOM = "room", "in the room"
 
     OWNER_PATH = "pour__owner"
 
     pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="readings")
+    place = models.CharField(max_length=4, choices=Place, default=Place.POT)
     temp_c = models.FloatField()
     at = models.DateTimeField(default=timezone.now)
 
@@ -288,6 +345,13 @@ class WeighIn(Record):
     line = models.ForeignKey(WeighLine, on_delete=models.CASCADE, related_name="weigh_ins")
     grams = models.DecimalField(max_digits=9, decimal_places=2, null=True)
     reason = models.CharField(max_length=200, blank=True, help_text="why a closed sheet was corrected")
+    lot = models.ForeignKey(
+        Lot,
+        on_delete=models.PROTECT,
+        null=True,
+        blank=True,
+        help_text="chosen at the scale, before the sheet's",
+    )
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -313,6 +377,11 @@ class Check(Record):
         TWEAK = "tweak", "Tweak"
         DROP = "drop", "Drop"
 
+    class SetTest(models.TextChoices):
+        LID = "lid", "on a cold lid"
+        SPOON = "spoon", "on a cold spoon"
+        LIP = "lip", "on the lip"
+
     OWNER_PATH = "pour__owner"
 
     pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="checks")
@@ -328,6 +397,9 @@ class Check(Record):
         null=True, help_text="gain in volume by whipping, as it was measured, %"
     )
     verdict = models.CharField(max_length=5, choices=Verdict, blank=True)
+    set_test = models.CharField(
+        max_length=5, choices=SetTest, blank=True, help_text="where a drop was tried before it was poured"
+    )
     notes = models.TextField(blank=True)
 
     class Meta:
@@ -349,6 +421,7 @@ guard_record("pours_steptimer")
 guard_record("pours_potreading")
 guard_record("pours_potaddition")
 guard_record("pours_weighin")
+guard_record("pours_finishweighin")
 guard_record("pours_check")
 guard("weighline_update", "UPDATE", "pours_weighline", "a weigh sheet never changes")
 guard("weighline_delete", "DELETE", "pours_weighline", "a weigh sheet never changes")

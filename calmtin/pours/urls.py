@@ -1,6 +1,6 @@
 from django.urls import path
 
-from calmtin.pours.views import fill, pour, run, today
+from calmtin.pours.views import fill, pour, rehearsal, run, today
 
 app_name = "pours"
 urlpatterns = [
@@ -8,6 +8,9 @@ urlpatterns = [
     path("pours/", today.pour_list, name="list"),
     path("pours/<row:pk>/", pour.pour, name="pour"),
     path("pours/<row:pk>/weigh/<row:position>/", pour.weigh, name="weigh"),
+    path("pours/<row:pk>/weigh-into/", pour.weigh_into, name="weigh_into"),
+    path("pours/<row:pk>/finish/<row:part>/", run.weigh_finish, name="weigh_finish"),
+    path("pours/<row:pk>/set-test/", run.set_test, name="set_test"),
     path("pours/<row:pk>/correct/", pour.correct, name="correct"),
     path("pours/<row:pk>/run/", run.run, name="run"),
     path("pours/<row:pk>/route/", run.route, name="route"),
@@ -16,6 +19,9 @@ urlpatterns = [
     path("pours/<row:pk>/feel/", run.feel, name="feel"),
     path("pours/<row:pk>/next-version/", pour.next_version, name="next_version"),
     path("pours/<row:pk>/reading/", run.reading, name="reading"),
+    path("pours/<row:pk>/live/<slug:of>/", rehearsal.live, name="live"),
+    path("pours/<row:pk>/stove/<slug:of>/", rehearsal.act, name="stove"),
+    path("pours/<row:pk>/throw-away/", rehearsal.throw_away, name="throw_away"),
     path("pours/<row:pk>/scale-up/", pour.scale_up, name="scale_up"),
     path("pours/<row:pk>/add/", pour.add_to_pot, name="add_to_pot"),
     path("pours/<row:pk>/count/", pour.count, name="count"),

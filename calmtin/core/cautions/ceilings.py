@@ -115,6 +115,51 @@ def photo_share(material: Material, percent: float, facts: Mapping[str, ScentFac
     return percent / known.phototoxic_max_pct if known and known.phototoxic_max_pct else 0.0
 
 
+@dataclass(frozen=True, slots=True)
+class Headroom:
+    """How much more of a scent may go in, g, and what stops it there."""
+
+    grams: float
+    why: str
+
+
+def headroom_g(
+    masses: Scents, material: Material, facts: Mapping[str, ScentFacts], ceiling: Ceiling, *, sees_sun: bool
+) -> Headroom | None:
+    """Return how many grams more of a scent a pot of `masses` (g) takes until the first ceiling.
+
+    With x g more of W g, a ceiling p (0 to 1) of what is at a g now holds while
+    (a + x) / (W + x) <= p, so x = (p W - a) / (1 - p). None for what is no scent.
+
+    >>> from calmtin.core.data.loader import ceilings, library, scent_facts
+    >>> shelf = library()
+    >>> pot = [(shelf["olive_oil"], 99.5), (shelf["lavender"], 0.5)]
+    >>> told = headroom_g(pot, shelf["lavender"], scent_facts(), ceilings()["adult_face"], sees_sun=False)
+    >>> round(told.grams, 3), told.why
+    (0.505, 'all scents together, 1 %')
+    """
+    if material.group != "scent":
+        return None
+    whole = sum(grams for _, grams in masses)
+    held = sum(grams for m, grams in masses if m.slug == material.slug)
+    scents = sum(grams for m, grams in masses if m.group == "scent")
+    limits = [(scents, ceiling.total_max_pct, "all scents together")]
+    own = limit_of(material, facts)
+    if own is not None:
+        limits.append((held, own, f"the limit of {material.in_words}"))
+    found = [
+        Headroom(max((most / 100.0 * whole - now) / (1.0 - most / 100.0), 0.0), f"{why}, {most:g} %")
+        for now, most, why in limits
+        if most < 100.0
+    ]
+    known = facts.get(material.slug)
+    if sees_sun and known and known.phototoxic_max_pct:
+        most = known.phototoxic_max_pct
+        used = sum(photo_share(m, 100.0 * grams, facts) for m, grams in masses)
+        found.append(Headroom(max((whole - used) / (100.0 / most - 1.0), 0.0), f"sunlight, {most:g} %"))
+    return min(found, key=lambda room: room.grams, default=None)
+
+
 def drops_of(
     grams: float, density: float, drops_per_ml: tuple[float, float, float]
 ) -> tuple[float, float, float]:

@@ -21,6 +21,27 @@ HEAT_SENSITIVE_C = 60.0
 POWDER_PORTION_G = 10.0
 WAX_MINUTES = (20.0, 40.0)  # to melt in a water bath: a little, and a kilo
 MELT_ABOVE_C = 5.0  # how far above its melting range a part is clear
+BURNS = "Hot wax burns and can catch fire: water bath, never alone, no water on it, a lid to smother."
+NEAR_C = 1.0  # from a window that a kitchen thermometer cannot tell from inside it
+SCENT_LOST = (
+    "Much of the scent boils off there. Let the pot cool into the window, smell it, and put in by drops "
+    "what is lacking: under Added by feel."
+)
+# What to do once a step was done too hot or too cold, by how its key begins.
+TOO_HOT = {
+    "melt_wax": "Wax darkens and smells of burning. Take the bath off, and mark the tin as a test.",
+    "late": "What does not like heat has suffered. Cool the pot before anything else goes in.",
+    "scent": SCENT_LOST,
+    "finish": SCENT_LOST,
+    "fill": "It shrinks more as it sets. Keep some of the pot warm and top up the dips.",
+}
+TOO_COLD = {
+    "melt_wax": "That is not melted through. Back into the bath until it is clear.",
+    "melt_butter": "That is not melted through. Back into the bath until it is clear.",
+    "scent": "Part of it has set, so the scent lies in streaks. Warm the pot until it is clear and stir.",
+    "finish": "Part of it has set. Warm the pot until it is clear, then split it.",
+    "fill": "Part of it had set: it lies in layers. Scrape it back, warm it until it is clear, pour again.",
+}
 # How long until it can be moved, minutes: thin tubes first, whipped jars at once.
 SETS_IN = {
     "gloss": (0.0, 30.0),
@@ -38,7 +59,8 @@ SETS_IN = {
 class Step:
     """One thing to do: what, in which temperatures, C, for how long, min, why, and when it is done.
 
-    `materials` are what goes in with it, g; `collision` says that its window does not exist.
+    `materials` are what goes in with it, g; `collision` says that its window does not exist;
+    `finish` names the ending of the pot that it makes.
     """
 
     key: str
@@ -52,6 +74,17 @@ class Step:
     materials: tuple[tuple[Material, float], ...] = ()
     collision: str = ""
     caution: str = ""
+    finish: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Finish:
+    """One ending of a split pot: so many grams of it, what goes in there, g, and what it fills."""
+
+    name: str
+    grams: float
+    parts: tuple[tuple[Material, float], ...]
+    into: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +100,7 @@ class Batch:
     alcohol_pct: float | None = None
     is_mould: bool = False
     is_tube: bool = False
-    finishes: tuple[str, ...] = ()
+    finishes: tuple[Finish, ...] = ()
 
     @property
     def route(self) -> Route:
@@ -80,6 +113,17 @@ class Batch:
         """Return the parts of some groups, what melts last first."""
         found = [(m, grams) for m, grams in self.parts if m.group in groups and grams > 0]
         return sorted(found, key=lambda part: -(part[0].melt_high_c or 0.0))
+
+    @property
+    def tincture(self) -> list[tuple[Material, float]]:
+        """The parts that leave spirit and water in the warm oil."""
+        return [(m, grams) for m, grams in self.of("water_bearing") if m.slug == "alcohol_tincture"]
+
+    @property
+    def late(self) -> list[tuple[Material, float]]:
+        """The parts that do not like heat, and what has water in it, if somebody takes it all the same."""
+        wet = [part for part in self.of("water_bearing") if part not in self.tincture]
+        return [*self.of("antioxidant", "other"), *wet]
 
     @property
     def pour_c(self) -> float | None:
@@ -112,34 +156,58 @@ def _begin() -> Iterator[Step]:
     yield Step("weigh", "Weigh", "Weigh every line of the sheet.", "The sheet is closed.")
 
 
-def _heat(batch: Batch) -> Iterator[Step]:
-    if batch.route == "cold_whip":
-        yield Step(
-            "soften",
-            "Let it soften",
-            "Butters at room temperature, cut small; they are not melted.",
-            "A finger goes in without a push.",
-            "What was never melted has its crystals already; it firms up again within two days.",
-            materials=tuple(batch.of("butter", "soft_fat")),
-        )
-        return
-    wet = [(m, grams) for m, grams in batch.of("water_bearing") if m.slug == "alcohol_tincture"]
-    for material, grams in wet:
+def _wet(batch: Batch) -> Iterator[Step]:
+    """Yield the tincture's step: it leaves its spirit and water in the warm oil before any wax goes in."""
+    for material, grams in batch.tincture:
         gone = tincture(grams, 50.0 if batch.alcohol_pct is None else batch.alcohol_pct).to_lose_g
         oils = batch.of("oil")
         pot = grams + sum(g for _, g in oils)
         yield Step(
             "wet",
             "The tincture first, with the oil",
-            f"Warm oil and tincture alone in the bath, uncovered, until the pot is {gone:.1f} "
-            "g lighter: what is in it "
-            f"then weighs {pot - gone:.1f} g.",
+            f"Warm oil and tincture alone in the bath, uncovered, until the pot is {gone:.1f} g lighter: "
+            f"what is in it then weighs {pot - gone:.1f} g.",
             f"The scale says {pot - gone:.1f} g, and nothing bubbles any more.",
             "Water that is left would make drops in the balm, and mould grows in them.",
             high_c=85.0,
             materials=((material, grams), *oils),
             caution="Alcohol burns: no flame, air the room.",
         )
+
+
+def _soften(batch: Batch) -> Iterator[Step]:
+    """Yield what comes before whipping butters that are not melted; a wax melts in the oil, by itself."""
+    waxes, oils = batch.of("wax"), batch.of("oil")
+    if waxes:
+        warm = oils if not batch.tincture else []
+        yield Step(
+            "melt_wax",
+            "Melt the wax in the oil",
+            _named([*waxes, *warm])
+            + " Let it cool to room temperature, stirring, before it meets the butter.",
+            "A soft paste without grain.",
+            "Hot, it would melt the butter that is to stay whole.",
+            low_c=max((m.melt_high_c or 65.0) for m, _ in waxes) + MELT_ABOVE_C,
+            high_c=_ceiling([*waxes, *warm]),
+            minutes=WAX_MINUTES,
+            materials=(*waxes, *warm),
+            caution=BURNS,
+        )
+    yield Step(
+        "soften",
+        "Let it soften",
+        "Butters at room temperature, cut small; they are not melted.",
+        "A finger goes in without a push.",
+        "What was never melted has its crystals already; it firms up again within two days.",
+        materials=tuple(batch.of("butter", "soft_fat")),
+    )
+
+
+def _heat(batch: Batch) -> Iterator[Step]:
+    yield from _wet(batch)
+    if batch.route == "cold_whip":
+        yield from _soften(batch)
+        return
     waxes, butters = batch.of("wax"), batch.of("butter", "soft_fat")
     if waxes:
         grams = sum(g for _, g in waxes)
@@ -155,8 +223,7 @@ def _heat(batch: Batch) -> Iterator[Step]:
             high_c=_ceiling(waxes),
             minutes=(usual, usual * 1.5),
             materials=tuple(waxes),
-            caution="Hot wax burns and can catch fire: water bath, never alone, no water on it, a "
-            "lid to smother.",
+            caution=BURNS,
         )
     if butters:
         yield Step(
@@ -170,7 +237,7 @@ def _heat(batch: Batch) -> Iterator[Step]:
             minutes=(5.0, 12.0),
             materials=tuple(butters),
         )
-    oils = [] if wet else batch.of("oil")
+    oils = [] if batch.tincture else batch.of("oil")
     if oils:
         yield Step(
             "oils",
@@ -182,7 +249,7 @@ def _heat(batch: Batch) -> Iterator[Step]:
             materials=tuple(oils),
         )
     powders = batch.of("powder", "colour")
-    if powders:
+    if powders and batch.route == "pour":
         grams = sum(g for _, g in powders)
         portions = max(1, -(-int(grams * 10) // int(POWDER_PORTION_G * 10)))
         yield Step(
@@ -198,15 +265,24 @@ def _heat(batch: Batch) -> Iterator[Step]:
 
 
 def _cool(batch: Batch) -> Iterator[Step]:
-    late = batch.of("antioxidant", "other")
+    late = batch.late
     if batch.route == "cold_whip":
         yield from _whip(batch)
         return
     if batch.route == "whip":
+        if batch.cooling == "rest_then_chill":
+            yield Step(
+                "rest",
+                "Let it rest",
+                "Off the heat, the outside dried, covered, at room temperature.",
+                "The pot is hand-warm and still clear.",
+                "The first crystals are small and even, so that it does not go sandy.",
+                minutes=(10.0, 15.0),
+            )
         yield Step(
             "chill",
             "Chill it",
-            "Off the heat, the outside dried, covered; into the fridge, or the freezer for less time.",
+            "Covered; into the fridge, or the freezer for less time.",
             "A finger dents it and the edge is firm.",
             "Whipped too warm it stays soup, too cold it crumbles.",
             minutes=(20.0, 60.0),
@@ -234,6 +310,7 @@ def _cool(batch: Batch) -> Iterator[Step]:
         "You know whether it is too soft or too hard, while wax or oil can still go in.",
         minutes=(1.0, 3.0),
     )
+    yield from _finishes(batch)
     words = "Containers close together, first pass to the line, then top up the dips as they form."
     if batch.is_tube:
         words = (
@@ -243,7 +320,7 @@ def _cool(batch: Batch) -> Iterator[Step]:
     if batch.is_mould:
         words = "Fill the cavities to the top; what stands over is scraped off and goes back into the pot."
     if batch.finishes:
-        words = f"One pot, {len(batch.finishes)} endings: {', '.join(batch.finishes)}. " + words
+        words = "What is left of the pot, if any was kept plain. " + words
     yield Step(
         "fill",
         "Pour",
@@ -254,6 +331,27 @@ def _cool(batch: Batch) -> Iterator[Step]:
         high_c=None if low is None else low + 12.0,
         caution="If it sets in the jug, put it back into the bath; the deadline starts anew.",
     )
+
+
+def _finishes(batch: Batch) -> Iterator[Step]:
+    """Yield a step for each ending of the pot: split off, finished and filled before the next."""
+    for number, finish in enumerate(batch.finishes, start=1):
+        scents = [m for m, _ in finish.parts if m.group == "scent"]
+        top = scent_top_c(scents, batch.scents) if scents else None
+        low = batch.pour_c
+        yield Step(
+            f"finish-{number}",
+            f"Finish: {finish.name}",
+            f"Take {finish.grams:.1f} g of the pot into a warm jug. "
+            + (_named(finish.parts) + " Stir it in. " if finish.parts else "")
+            + f"Fill {finish.into}.",
+            "They are filled, and the rest of the pot is still clear.",
+            "Keep the pot in the warm bath meanwhile, or it sets before its turn.",
+            low_c=low,
+            high_c=None if top is None else max(top, low or top),
+            materials=finish.parts,
+            finish=finish.name,
+        )
 
 
 def _scents(batch: Batch) -> Iterator[Step]:
@@ -283,6 +381,26 @@ def _scents(batch: Batch) -> Iterator[Step]:
     )
 
 
+def wait_for(step: Step, temp_c: float) -> str:
+    """Return what to wait for before a step is done in a pot of `temp_c`, C; nothing where it is right."""
+    if step.high_c is not None and temp_c > step.high_c + NEAR_C:
+        return f"The pot is at {temp_c:.0f} °C: wait until it is at {step.high_c:.0f} °C."
+    if step.low_c is not None and temp_c < step.low_c - NEAR_C:
+        return f"The pot is at {temp_c:.0f} °C: warm it to {step.low_c:.0f} °C first."
+    return ""
+
+
+def done_wrong(step: Step, temp_c: float) -> str:
+    """Return what a step that was done at `temp_c`, C, outside its window, asks for now; else nothing."""
+    if step.high_c is not None and temp_c > step.high_c + NEAR_C:
+        after = TOO_HOT.get(step.key.partition("-")[0], "")
+        return f"It was {temp_c:.0f} °C, above {step.high_c:.0f} °C. {after}" if after else ""
+    if step.low_c is not None and temp_c < step.low_c - NEAR_C:
+        after = TOO_COLD.get(step.key.partition("-")[0], "")
+        return f"It was {temp_c:.0f} °C, below {step.low_c:.0f} °C. {after}" if after else ""
+    return ""
+
+
 def scent_top_c(scents: Sequence[Material], facts: Mapping[str, ScentFacts]) -> float:
     """Return the highest temperature for these scents, C: no loss, and 5 C under every flash point."""
     flashes = [f.flash_c for m in scents if (f := facts.get(m.slug)) is not None and f.flash_c is not None]
@@ -290,22 +408,27 @@ def scent_top_c(scents: Sequence[Material], facts: Mapping[str, ScentFacts]) -> 
 
 
 def _whip(batch: Batch) -> Iterator[Step]:
+    parts = batch.late
+    if batch.route == "cold_whip" and not batch.tincture and not batch.of("wax"):
+        parts = [*batch.of("oil"), *parts]
     yield Step(
         "whip",
         "Whip it",
-        "Slow at first, then fast; scrape down every few minutes; back into the cold for "
-        "five if it goes to soup.",
+        (f"{_named(parts)} " if parts else "")
+        + "Slow at first, then fast; scrape down every few minutes; back into the cold for five if it goes "
+        "to soup.",
         f"Peaks that hold, about {100 * batch.overrun:.0f} % more than it was.",
         minutes=(10.0, 20.0),
-        materials=tuple(batch.of("oil", "antioxidant", "other")) if batch.route == "cold_whip" else (),
+        materials=tuple(parts),
     )
-    powders = batch.of("powder", "colour") if batch.route == "cold_whip" else []
+    powders = batch.of("powder", "colour")
     if powders:
         yield Step(
             "powder",
             "Powder to feel",
             _named(powders)
-            + " By the half teaspoon; stop when it is no longer greasy, and log what went in.",
+            + " What was weighed first, then more by the half teaspoon; stop when it is no longer "
+            "greasy, and log each one that goes in.",
             "Dry enough on the back of the hand.",
             materials=tuple(powders),
         )

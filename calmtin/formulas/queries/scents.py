@@ -17,7 +17,7 @@ from calmtin.core.cautions.ceilings import (
 from calmtin.core.composition import Composition, Part
 from calmtin.core.data.loader import ceilings, drops_per_ml, scent_facts
 from calmtin.core.materials import Material
-from calmtin.core.recipe.measures import USUAL_DROPS
+from calmtin.core.recipe.measures import USUAL_DROPS, to_weight
 from calmtin.formulas.models import Version
 
 
@@ -61,6 +61,16 @@ class ScentView:
 def drops_in(material: Material, grams: float) -> tuple[float, float, float]:
     """Return how many drops a scent weighs out as: the usual number, and the fewest and the most."""
     return drops_of(grams, material.density_solid, drops_per_ml().get(material.slug, USUAL_DROPS))
+
+
+def about_in_words(material: Material, grams: float) -> str:
+    """Return drops of a scent or teaspoons of a powder, where there is little enough of it."""
+    if material.group == "scent" and 0 < grams <= 5.0:
+        return f"about {drops_in(material, grams)[0]:.0f} drops"
+    if material.is_filler and 0 < grams <= 15.0:
+        spoon = to_weight(material, 1.0, "tsp").grams
+        return f"about {grams / spoon:.2g} tsp"
+    return ""
 
 
 def scents_of(version: Version, composition: Composition) -> ScentView | None:

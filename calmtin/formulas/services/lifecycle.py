@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from datetime import datetime
 from decimal import Decimal
 from typing import Any
@@ -190,6 +190,10 @@ def mark_poured(user: Any, version: Version, at: datetime) -> None:
         version.save(update_fields=["first_poured_at"])
 
 
+# What apps above hold on to a draft only until it is deleted: each is called with maker and version.
+before_deleting: list[Callable[[Any, Version], None]] = []
+
+
 @transaction.atomic
 def delete_draft(user: Any, version: Version, *, seen: int) -> Formula | None:
     """Delete the newest draft, and its formula with it where that was all there is of it.
@@ -205,11 +209,13 @@ def delete_draft(user: Any, version: Version, *, seen: int) -> Formula | None:
         )
     if seen != version.revision:
         raise CalmTinError("This draft was changed in another tab since. Look at it before you delete it.")
-    if formula.versions.count() > 1:
-        version.delete()
-        return formula
-    if version.branches.exists():
+    is_last = formula.versions.count() == 1
+    if is_last and version.branches.exists():
         raise CalmTinError("Another formula was copied from this one. Put it away instead.")
+    for let_go in before_deleting:
+        let_go(user, version)
     version.delete()
+    if not is_last:
+        return formula
     formula.delete()
     return None

@@ -65,3 +65,9 @@ def grams_bar(pieces: Any) -> dict[str, Any]:
 def pour_clock(picture: Any) -> dict[str, Any]:
     """Show the temperature of a pot against time."""
     return {"clock": picture}
+
+
+@register.inclusion_tag("pictures/beam.html")
+def scale_beam(picture: Any, label: str) -> dict[str, Any]:
+    """Show what is on the scale beside what should be."""
+    return {"beam": picture, "label": label}

@@ -42,11 +42,10 @@ from calmtin.core.process.scales import (
     weigh_on,
 )
 from calmtin.core.recipe.boxes import read_fill, read_grams
-from calmtin.core.recipe.measures import to_weight
 from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Finish, Version
-from calmtin.formulas.queries.scents import drops_in
+from calmtin.formulas.queries.scents import about_in_words, drops_in
 from calmtin.pantry.adapters import containers_for
 from calmtin.pours.models import Check, Pour
 
@@ -449,7 +448,7 @@ def _pot_g(view: FillView, composition: Composition, problems: dict[str, str]) -
 
 def _line(part: Part, weighing: Weighing, parts: list[Part], scales: list[Scale], batch_g: Decimal) -> Line:
     """Return a line of the sheet; one that is too little comes with its ways out worked out."""
-    about = _about(part.material, float(weighing.exact_g))
+    about = about_in_words(part.material, float(weighing.exact_g))
     if not weighing.is_small:
         return Line(part, weighing, about)
     oils = [p for p in parts if p.material.layer == "oil" and p is not part]
@@ -463,16 +462,6 @@ def _line(part: Part, weighing: Weighing, parts: list[Part], scales: list[Scale]
         oil.material if oil and dilution else None,
         smallest_batch_g(weighing.exact_g, batch_g, scales),
     )
-
-
-def _about(material: Material, grams: float) -> str:
-    """Return drops of a scent or teaspoons of a powder, where there is little enough of it."""
-    if material.group == "scent" and 0 < grams <= 5.0:
-        return f"about {drops_in(material, grams)[0]:.0f} drops"
-    if material.is_filler and 0 < grams <= 15.0:
-        spoon = to_weight(material, 1.0, "tsp").grams
-        return f"about {grams / spoon:.2g} tsp"
-    return ""
 
 
 def _shares(view: FillView, plan: FillPlan, shelf: Shelf) -> list[FinishShare]:

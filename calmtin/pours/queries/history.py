@@ -105,4 +105,4 @@ def marks_for(formula: Formula, shelf: Shelf) -> list[Mark]:
 def pours_into(user: Any, slug: str) -> list[str]:
     """Return the pours into a container of the maker's own, by code."""
     into = Q(container=slug) | Q(fillings__container=slug)
-    return list(Pour.objects.of(user).filter(into).values_list("code", flat=True).distinct())
+    return list(Pour.every().of(user).filter(into).values_list("code", flat=True).distinct())

@@ -9,6 +9,8 @@ from decimal import Decimal
 from itertools import pairwise
 from typing import Any, cast
 
+from django.utils import timezone
+
 from calmtin.accounts.models import Bench
 from calmtin.core.cautions.case import Caution
 from calmtin.core.engine.firmness import rung_at
@@ -21,7 +23,8 @@ from calmtin.core.process.run_sheet import BATH, run_sheet
 from calmtin.core.process.weighing import too_small
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
-from calmtin.pantry.queries.lots import Cost, cost_of, left_of
+from calmtin.formulas.queries.scents import about_in_words
+from calmtin.pantry.queries.lots import Cost, LotView, cost_of, left_of, lots_of
 from calmtin.pictures.ladder import Verdict
 from calmtin.pictures.section import TinSection, tin_section
 from calmtin.pours.adapters import (
@@ -43,6 +46,7 @@ from calmtin.pours.models import (
     WeighIn,
     WeighLine,
 )
+from calmtin.pours.queries.clocks import Running, clocks_at_scale
 
 # An over-pour that is worth saving: two steps of the scale, and a fiftieth of the line.
 OVER_STEPS, OVER_SHARE = 2, Decimal("0.02")
@@ -108,7 +112,7 @@ class Rescue:
     """What can be done about a line that was over-poured; each with what follows from it.
 
     Scaled up, the pot comes to `batch_g`, `larger_g` more than before; `to_add` is what then is
-    still to go in, `short` what the shelf lacks of that.
+    still to go in, `short` what the shelf lacks of that. `may_take_out` says that it is unmixed still.
     """
 
     row: WeighRow
@@ -116,8 +120,8 @@ class Rescue:
     batch_g: Decimal
     to_add: list[tuple[Material, Decimal]]
     short: list[tuple[Material, Decimal]]
-
     larger_g: Decimal
+    may_take_out: bool
 
 
 @dataclass(frozen=True)
@@ -154,7 +158,11 @@ class PourView:
     given: Given | None
     weighed_g: Decimal
     events: list[Event]
-    finish_parts: list[tuple[PourFinishPart, Material]]
+    finish_parts: list[tuple[PourFinishPart, Material, Decimal | None]]
+    lots: list[LotView]
+    lot_first: int | None
+    about: str
+    timers: list[Running]
 
     @property
     def weighed(self) -> int:
@@ -207,7 +215,8 @@ class CheckView:
 def pour_with_lines(user: Any, **lookup: Any) -> Pour:
     """Return the maker's own pour with all that its page reads, or 404."""
     return (
-        Pour.objects.select_related("version__formula")
+        Pour.every()
+        .select_related("version__formula", "stove")
         .prefetch_related(
             "steps_done",
             "timers",
@@ -215,7 +224,7 @@ def pour_with_lines(user: Any, **lookup: Any) -> Pour:
             "lines__weigh_ins",
             "checks",
             "fillings",
-            "finish_parts",
+            "finish_parts__weigh_ins",
             "yields",
             "replans",
             "additions",
@@ -261,10 +270,11 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
     planned, overrun = planned_parts(pour, shelf), overrun_of(pour)
     formula = pour.version.formula
     checks = check_views(pour, shelf)
+    following = next((row for row in rows if row.is_next), None)
     return PourView(
         pour=pour,
         rows=rows,
-        next_row=next((row for row in rows if row.is_next), None),
+        next_row=following,
         in_pot_g=weight,
         pot=_pot(in_pot, max(sum(targets.values(), Decimal(0)), pour.batch_g)),
         batch_g=sum(targets.values(), Decimal(0)),
@@ -279,8 +289,24 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         given=_given(pour, with_added),
         weighed_g=with_added,
         events=_events(pour, shelf),
-        finish_parts=[(part, shelf[part.material]) for part in pour.finish_parts.all()],
+        finish_parts=[(p, shelf[p.material], _finish_grams(p)) for p in pour.finish_parts.all()],
+        lots=_lots_for(pour, following),
+        lot_first=following.line.lot_id if following else None,
+        about=about_in_words(following.material, float(following.target_g)) if following else "",
+        timers=clocks_at_scale(pour, shelf) if pour.is_weighing else [],
     )
+
+
+def _lots_for(pour: Pour, row: WeighRow | None) -> list[LotView]:
+    """Return the lots that a line may be weighed from, first to expire first; a rehearsal uses none."""
+    if row is None or row.actual_g is not None or pour.is_rehearsal:
+        return []
+    return [lot for lot in lots_of(pour.owner, timezone.localdate(), row.line.material) if lot.left_g > 0]
+
+
+def _finish_grams(part: PourFinishPart) -> Decimal | None:
+    newest = max(part.weigh_ins.all(), key=lambda w: w.pk, default=None)
+    return newest.grams if newest else None
 
 
 def _rescue(pour: Pour, rows: list[WeighRow], left: Mapping[str, Decimal]) -> Rescue | None:
@@ -303,7 +329,14 @@ def _rescue(pour: Pour, rows: list[WeighRow], left: Mapping[str, Decimal]) -> Re
     to_add = [(row.material, grams) for row, grams in zip(rows, up.to_add, strict=True) if grams > 0]
     short = [(m, grams - left[m.slug]) for m, grams in to_add if m.slug in left and left[m.slug] < grams]
     before = sum((row.target_g for row in rows), Decimal(0))
-    return Rescue(worst, worst.difference or Decimal(0), up.batch_g, to_add, short, up.batch_g - before)
+    over_g = worst.difference or Decimal(0)
+    is_unmixed = pour.weighed_into == Pour.Weighing.CUPS or _is_newest(worst, rows)
+    return Rescue(worst, over_g, up.batch_g, to_add, short, up.batch_g - before, is_unmixed)
+
+
+def _is_newest(row: WeighRow, rows: list[WeighRow]) -> bool:
+    """Return whether nothing was poured on top of a line since."""
+    return row.after == max(other.after for other in rows)
 
 
 def _events(pour: Pour, shelf: Shelf) -> list[Event]:
@@ -314,8 +347,18 @@ def _events(pour: Pour, shelf: Shelf) -> list[Event]:
         # Done before the sheet kept what it called a step.
         names |= {step.key: step.title for step in run_sheet(batch_of(pour, shelf))}
     steps = [Event(done.at, done.title or names.get(done.key, done.key), done.note) for done in done_steps]
-    readings = [Event(reading.at, "", "", reading.temp_c) for reading in pour.readings.all()]
-    return sorted([*steps, *readings], key=lambda event: event.at)
+    readings = [
+        Event(reading.at, reading.get_place_display(), "", reading.temp_c)
+        for reading in pour.readings.all()
+    ]
+    tests = [
+        Event(
+            c.made_at, f"A drop {c.get_set_test_display()}: {rung_word(float(c.felt_rung))}", "", c.temp_c
+        )
+        for c in pour.checks.all()
+        if c.set_test and c.felt_rung is not None
+    ]
+    return sorted([*steps, *readings, *tests], key=lambda event: event.at)
 
 
 def _given(pour: Pour, weighed_g: Decimal) -> Given | None:
@@ -369,7 +412,7 @@ def _pot(in_pot: Sequence[tuple[WeighRow, Decimal]], batch_g: Decimal) -> TinSec
 
 def check_views(pour: Pour, shelf: Shelf) -> list[CheckView]:
     """Return a pour's results, oldest first, each beside its predictions."""
-    checks = list(pour.checks.all())
+    checks = [check for check in pour.checks.all() if not check.set_test]
     if not checks:
         return []
     planned, actual = planned_parts(pour, shelf), actual_parts(pour, shelf)

@@ -2,25 +2,37 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
+from decimal import Decimal
 
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import temp
 from calmtin.core.cautions.case import Caution
+from calmtin.core.cautions.ceilings import Headroom, headroom_g
+from calmtin.core.data.loader import ceilings, scent_facts
+from calmtin.core.engine.firmness import rung_at
+from calmtin.core.engine.ladder import rung_word
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.cooling import Forecast, cooling_from, forecast
 from calmtin.core.process.route import ALWAYS, OwnStep, arranged
-from calmtin.core.process.run_sheet import BATH, Batch, Step, run_sheet
+from calmtin.core.process.run_sheet import BATH, Batch, Step, done_wrong, run_sheet, wait_for
+from calmtin.formulas.queries.scents import about_in_words, drops_in
 from calmtin.pantry.queries.lots import left_of
 from calmtin.pictures.clock import PourClock, pour_clock
-from calmtin.pours.adapters import actual_parts, batch_of, own_route, sheet_of
-from calmtin.pours.models import PotAddition, Pour, StepDone
+from calmtin.pours.adapters import actual_parts, batch_of, now_of, overrun_of, own_route, sheet_of
+from calmtin.pours.models import Check, PotAddition, Pour, PourFinishPart, StepDone
+from calmtin.pours.queries.clocks import Running, clocks_of
 from calmtin.pours.queries.record import weighed_cautions
 
+STILL_TRUE = timedelta(minutes=10)  # for so long a reading tells where the pot is
+SET_NEAR_C = 1.0
+THUMB_OFF = 0.8  # rungs by which a thumb may be off
+FILLS = ("late", "scent", "test", "finish", "fill")  # what comes between the melt and the last tin
 LEAST_MINUTES = 20.0
 POINTS = 40
 BY_FEEL = ("scent", "powder", "colour", "antioxidant", "other")
@@ -48,15 +60,6 @@ class Ahead:
 
 
 @dataclass(frozen=True)
-class Running:
-    """A step's clock that runs, or rings until it is stopped."""
-
-    key: str
-    title: str
-    rings_at: datetime
-
-
-@dataclass(frozen=True)
 class Felt:
     """What went into the pot beside its sheet, and what percentage of it is in there now."""
 
@@ -66,11 +69,35 @@ class Felt:
 
 
 @dataclass(frozen=True)
+class FinishRow:
+    """A part of the finish that is made now: what the scale should say, and what it said."""
+
+    part: PourFinishPart
+    material: Material
+    actual_g: Decimal | None
+    after: int
+    about: str
+
+
+@dataclass(frozen=True)
+class SetTest:
+    """A drop that was tried before it was poured: what was felt, and what the engine reads there."""
+
+    check: Check
+    words: str
+    rung: float | None
+    told: str
+
+
+@dataclass(frozen=True)
 class RunView:
     """The run sheet of a pour, its readings, its clocks, what was added by feel and what lies ahead.
 
-    `may_add` offers what is added by feel; `cautions` is what the pot now needs said that the
-    formula did not; `is_back` that it went back to the bath and was not measured since.
+    `wait` says what to wait for before the next step, `wrong` what a step that was done too hot or
+    too cold asks for, `is_setting` that the pot goes solid before it was filled.
+    `may_add` offers what is added by feel, `rooms` how much more of each scent fits; `cautions` is
+    what the pot now needs said that the formula did not; `is_back` that it went back to the bath and
+    was not measured since.
     """
 
     pour: Pour
@@ -83,13 +110,28 @@ class RunView:
     timers: list[Running]
     felt: list[Felt]
     may_add: list[tuple[str, str]]
+    rooms: list[tuple[Material, Headroom, float]]
     cautions: list[Caution]
     is_back: bool
+    wait: str
+    wrong: list[str]
+    is_setting: bool
+    room_c: float | None
+    finish_rows: list[FinishRow]
+    set_tests: list[SetTest]
+    spoons: list[Material]
+    sets: bool
+
+    @property
+    def may_go_back(self) -> bool:
+        """Whether it can still be put back into the bath: melted, and not filled yet."""
+        step = self.next_step.step if self.next_step else None
+        return self.sets and step is not None and step.key.partition("-")[0] in FILLS
 
 
 def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None) -> RunView:
     """Return what to do now on a pour, what is done, and when the pot will be where."""
-    now = now or timezone.now()
+    now = now or now_of(pour)
     batch = batch_of(pour, shelf)
     newest: dict[str, StepDone] = {done.key: done for done in pour.steps_done.all()}
     steps: list[StepView] = []
@@ -105,24 +147,117 @@ def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None
         if is_next and step.minutes:
             due = (now + timedelta(minutes=step.minutes[0]), now + timedelta(minutes=step.minutes[1]))
         steps.append(StepView(step, done, is_next, due))
-    readings = [(reading.at, reading.temp_c) for reading in pour.readings.all()]
+    in_pot = [reading for reading in pour.readings.all() if reading.place == "pot"]
+    in_room = [reading.temp_c for reading in pour.readings.all() if reading.place == "room"]
+    room_c = in_room[-1] if in_room else None
+    readings = [(reading.at, reading.temp_c) for reading in in_pot]
+    following = next((step for step in steps if step.is_next), None)
+    latest = _at_hand(readings, now)
     heated = newest.get(BATH)
     cooling = [reading for reading in readings if heated is None or reading[0] >= heated.at]
-    clock, ahead = _clock(batch, steps, cooling, bench, now)
+    clock, ahead = _clock(batch, steps, cooling, bench, now, bench.room_c if room_c is None else room_c)
+    parts = actual_parts(pour, shelf)
     return RunView(
         pour,
         now,
         steps,
-        next((step for step in steps if step.is_next), None),
+        following,
         readings[-1][1] if readings else None,
         clock,
         ahead,
-        _running(pour, steps),
-        _felt(pour, shelf),
+        clocks_of(pour, {view.step.key: view.step.title for view in steps}),
+        _felt(pour, shelf, parts),
         may_add(pour, shelf),
+        _rooms(pour, parts) if not pour.is_weighing else [],
         [] if pour.is_weighing else weighed_cautions(pour, shelf, bench),
         heated is not None and not cooling,
+        wait_for(following.step, latest) if following and latest is not None else "",
+        _wrong(steps, readings, pour),
+        _is_setting(batch, following, readings, latest),
+        room_c,
+        _finish_rows(pour, shelf, following),
+        _set_tests(pour, shelf),
+        [m for m, _ in following.step.materials] if following and following.step.key == "powder" else [],
+        batch.route == "pour" and batch.set_c is not None,
     )
+
+
+def _at_hand(readings: Sequence[tuple[datetime, float]], at: datetime) -> float | None:
+    """Return what the thermometer said last before `at`, C, if that was minutes ago and not hours."""
+    before = [(when, temp_c) for when, temp_c in readings if when <= at]
+    return before[-1][1] if before and at - before[-1][0] <= STILL_TRUE else None
+
+
+def _wrong(steps: list[StepView], readings: Sequence[tuple[datetime, float]], pour: Pour) -> list[str]:
+    """Return what the last step outside its window asks for, until something was added by feel."""
+    told = []
+    for view in steps:
+        if view.done is None or not view.done.pk:
+            continue
+        temp_c = _at_hand(readings, view.done.at)
+        words = done_wrong(view.step, temp_c) if temp_c is not None else ""
+        saved = any(a.by_feel and a.at > view.done.at for a in pour.additions.all())
+        if words and not saved:
+            told.append(f"{view.step.title}. {words}")
+    return told[-1:]
+
+
+def _is_setting(
+    batch: Batch,
+    following: StepView | None,
+    readings: Sequence[tuple[datetime, float]],
+    latest: float | None,
+) -> bool:
+    """Return whether a pot that was clear is at its set point before it was filled."""
+    if batch.route != "pour" or batch.set_c is None or latest is None or following is None:
+        return False
+    was_clear = any(temp_c > batch.set_c + SET_NEAR_C for _, temp_c in readings)
+    waits = following.step.key.partition("-")[0] in FILLS
+    return was_clear and waits and latest <= batch.set_c + SET_NEAR_C
+
+
+def _finish_rows(pour: Pour, shelf: Shelf, following: StepView | None) -> list[FinishRow]:
+    if following is None or not following.step.key.startswith("finish-"):
+        return []
+    name = following.step.finish
+    rows = []
+    for part in pour.finish_parts.all():
+        if part.finish == name:
+            newest = max(part.weigh_ins.all(), key=lambda w: w.pk, default=None)
+            material = shelf[part.material]
+            grams = newest.grams if newest else None
+            about = about_in_words(material, float(part.planned_g))
+            rows.append(FinishRow(part, material, grams, newest.pk if newest else 0, about))
+    return rows
+
+
+def _set_tests(pour: Pour, shelf: Shelf) -> list[SetTest]:
+    """Return the drops that were tried, each with what it says of the pot."""
+    tried = [check for check in pour.checks.all() if check.set_test and check.felt_rung is not None]
+    if not tried:
+        return []
+    parts, overrun = actual_parts(pour, shelf), overrun_of(pour)
+    found = []
+    for check in tried:
+        rung = rung_at(parts, check.temp_c, overrun=overrun)
+        off = None if rung is None else float(check.felt_rung or 0) - rung
+        told = "As predicted."
+        if off is not None and abs(off) > THUMB_OFF:
+            told = f"{abs(off):.1f} {'firmer' if off > 0 else 'softer'} than predicted there."
+        found.append(SetTest(check, rung_word(float(check.felt_rung or 0)), rung, told))
+    return found
+
+
+def _rooms(pour: Pour, parts: Sequence[tuple[Material, float]]) -> list[tuple[Material, Headroom, float]]:
+    """Return how much more of each scent of the sheet the pot takes: grams and drops, and what stops it."""
+    formula = pour.version.formula
+    facts, ceiling = scent_facts(), ceilings()[formula.audience]
+    found = []
+    for material, _ in parts:
+        room = headroom_g(parts, material, facts, ceiling, sees_sun=formula.sees_sun)
+        if room is not None:
+            found.append((material, room, drops_in(material, room.grams)[0]))
+    return found
 
 
 def title_of(pour: Pour, shelf: Shelf, key: str) -> str:
@@ -169,19 +304,6 @@ def route_view(pour: Pour, shelf: Shelf) -> RouteView:
     return RouteView(pour, batch.route, bool(own), steps)
 
 
-def _running(pour: Pour, steps: list[StepView]) -> list[Running]:
-    """Return the clocks that run: of steps that were not done since, the first to ring first."""
-    newest = {timer.key: timer for timer in pour.timers.all()}
-    titles = {view.step.key: view.step.title for view in steps}
-    done = {view.step.key: view.done.at for view in steps if view.done and view.done.pk}
-    running = [
-        Running(key, titles.get(key, key), timer.rings_at)
-        for key, timer in newest.items()
-        if timer.rings_at is not None and not (key in done and done[key] >= timer.at)
-    ]
-    return sorted(running, key=lambda timer: timer.rings_at)
-
-
 def may_add(pour: Pour, shelf: Shelf) -> list[tuple[str, str]]:
     """Return what may go in by feel once the sheet is closed: scents first."""
     if pour.is_weighing or pour.called_off_at is not None:
@@ -193,8 +315,8 @@ def may_add(pour: Pour, shelf: Shelf) -> list[tuple[str, str]]:
     return [(m.slug, m.label) for m in sorted(felt, key=lambda m: BY_FEEL.index(m.group))]
 
 
-def _felt(pour: Pour, shelf: Shelf) -> list[Felt]:
-    parts = {material.slug: grams for material, grams in actual_parts(pour, shelf)}
+def _felt(pour: Pour, shelf: Shelf, masses: Sequence[tuple[Material, float]]) -> list[Felt]:
+    parts = {material.slug: grams for material, grams in masses}
     whole = sum(parts.values()) or 1.0
     return [
         Felt(addition, shelf[addition.material], 100.0 * parts[addition.material] / whole)
@@ -209,6 +331,7 @@ def _clock(
     readings: list[tuple[datetime, float]],
     bench: Bench,
     now: datetime,
+    room_c: float,
 ) -> tuple[PourClock | None, list[Ahead]]:
     """Return the clock since the pot was last heated, and when it will be at what matters."""
     if not readings:
@@ -217,20 +340,29 @@ def _clock(
     start = readings[hottest][0]
     cooling = [((at - start) / timedelta(minutes=1), temp_c) for at, temp_c in readings[hottest:]]
     grams = sum(mass for _, mass in batch.parts)
+    # Where it sets the temperature stands, so that Newton's law holds above only.
+    above = [r for r in cooling if batch.set_c is None or r[1] > batch.set_c + SET_NEAR_C] or cooling[:1]
     try:
-        told = forecast(cooling, room_c=bench.room_c, mass_g=grams)
+        told = forecast(above, room_c=room_c, mass_g=grams)
     except CalmTinError:
         return None, []
     by_key = {view.step.key: view.step for view in steps}
     scent, fill = by_key.get("scent"), by_key.get("fill")
-    marks = [("scent from", scent.high_c if scent else None), ("pour by", fill.low_c if fill else None)]
-    wanted = [(name, temp_c) for name, temp_c in marks if temp_c is not None]
+    wanted = _merged(scent.high_c if scent else None, fill.low_c if fill else None)
     ahead = [
         Ahead(name, temp_c, *(start + timedelta(minutes=m) for m in minutes))
         for name, temp_c in wanted
-        if (minutes := told.minutes_to(temp_c)) is not None
+        if temp_c < readings[-1][1] and (minutes := told.minutes_to(temp_c)) is not None
     ]
     return _picture(told, cooling, wanted, scent, bench, start, now, ahead), ahead
+
+
+def _merged(scent_c: float | None, pour_c: float | None) -> list[tuple[str, float]]:
+    """Return the temperatures that matter with their names; two that are one are told as one."""
+    if scent_c is not None and pour_c is not None and scent_c - pour_c < SET_NEAR_C:
+        return [("scent, and pour by", pour_c)]
+    marks = [("scent from", scent_c), ("pour by", pour_c)]
+    return [(name, temp_c) for name, temp_c in marks if temp_c is not None]
 
 
 def _picture(

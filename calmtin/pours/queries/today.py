@@ -51,7 +51,7 @@ def today(user: Any, shelf: Shelf) -> Today:
             done = sum(newest_grams(line) is not None for line in pour.lines.all())
             tin = small_section(pour.version, shelf)
             weighing.append((pour, tin, done, len(pour.lines.all())))
-        elif not pour.checks.all():
+        elif all(check.set_test for check in pour.checks.all()):
             due = pour.poured_at + FIRST_CHECK
             tin = small_section(pour.version, shelf)
             setting.append(Setting(pour, tin, due, due <= timezone.now()))

@@ -7,15 +7,25 @@ acts on.
 from calmtin.pours.services.checking import record_check
 from calmtin.pours.services.counting import keep_leftovers, record_yield
 from calmtin.pours.services.planning import dilute
+from calmtin.pours.services.rehearsing import act_at_stove, clear_scale, rehearse, throw_away
 from calmtin.pours.services.rescuing import add_to_pot, next_from_weights, scale_up
 from calmtin.pours.services.running import keep_route, mark_step, read_pot, start_timer, stop_timer
 from calmtin.pours.services.series import start_series
 from calmtin.pours.services.starting import call_off, start_pour
-from calmtin.pours.services.weighing import correct_weight, finish_weighing, take_back, weigh
+from calmtin.pours.services.weighing import (
+    correct_weight,
+    finish_weighing,
+    take_back,
+    weigh,
+    weigh_finish,
+    weigh_into,
+)
 
 __all__ = [
+    "act_at_stove",
     "add_to_pot",
     "call_off",
+    "clear_scale",
     "correct_weight",
     "dilute",
     "finish_weighing",
@@ -26,11 +36,15 @@ __all__ = [
     "read_pot",
     "record_check",
     "record_yield",
+    "rehearse",
     "scale_up",
     "start_pour",
     "start_series",
     "start_timer",
     "stop_timer",
     "take_back",
+    "throw_away",
     "weigh",
+    "weigh_finish",
+    "weigh_into",
 ]

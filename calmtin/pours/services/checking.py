@@ -7,13 +7,14 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
-from django.utils import timezone
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, OVERRUN_PCT, RUNG, check, check_text
+from calmtin.pours.adapters import now_of
 from calmtin.pours.models import Check, Pour
+from calmtin.pours.services.rehearsing import refuse_rehearsal
 
 
 @sent_once
@@ -27,10 +28,18 @@ def record_check(
     verdict: str = "",
     notes: str = "",
     overrun_pct: int | None = None,
+    set_test: str = "",
     made_at: datetime | None = None,
 ) -> Check:
-    """Add a result to a pour; earlier results stay."""
+    """Add a result to a pour; earlier results stay.
+
+    `set_test` says where a drop of it was tried before it was poured; a rehearsal has only those.
+    """
     read_again(user, pour)
+    if not set_test:
+        refuse_rehearsal(pour)
+    if set_test and set_test not in Check.SetTest.values:
+        raise CalmTinError("Choose where the drop was tried from the list.", field="set_test")
     if pour.called_off_at is not None:
         raise CalmTinError("This pour was called off, so there is nothing to judge.", field="verdict")
     if pour.is_weighing:
@@ -50,5 +59,6 @@ def record_check(
         verdict=verdict,
         notes=notes,
         overrun_pct=overrun_pct,
-        made_at=made_at or timezone.now(),
+        set_test=set_test,
+        made_at=made_at or now_of(pour),
     )

@@ -20,6 +20,7 @@ from calmtin.pantry.queries.lots import cost_of
 from calmtin.pantry.services import buy_lot, keep_blend
 from calmtin.pours.adapters import dry_parts, weighed_g
 from calmtin.pours.models import Pour, Yield
+from calmtin.pours.services.rehearsing import refuse_rehearsal
 
 SCALE_ERROR = Decimal("1.02")  # by which two scales, or two readings, may disagree
 
@@ -41,6 +42,7 @@ def record_yield(
     and for more than was in the pot.
     """
     read_again(user, pour)
+    refuse_rehearsal(pour)
     if pour.is_weighing or pour.called_off_at is not None:
         raise CalmTinError("Only a pour that is done can be counted.", field="left_g")
     check(left_g, WEIGHT_G, name="What is left", field="left_g", unit="g")
@@ -67,6 +69,7 @@ def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lo
     `CalmTinError` where it is in the pantry already.
     """
     read_again(user, pour)
+    refuse_rehearsal(pour)
     note = f"left over from {pour.code}"
     if Lot.objects.of(user).filter(note=note, voided_at=None).exists():
         raise CalmTinError("What was left of this pour is in the pantry already.", field="left_g")

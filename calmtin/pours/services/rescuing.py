@@ -18,8 +18,9 @@ from calmtin.formulas.models import Version
 from calmtin.formulas.services import apply_lines, start_next_version
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.services.lots import take_from_stock
-from calmtin.pours.adapters import actual_parts, newest_grams, targets_of
+from calmtin.pours.adapters import actual_parts, newest_grams, now_of, targets_of
 from calmtin.pours.models import PotAddition, Pour, Replan
+from calmtin.pours.services.rehearsing import refuse_rehearsal
 
 
 @sent_once
@@ -58,6 +59,7 @@ def next_from_weights(user: Any, pour: Pour) -> Version:
     the version that was poured. Raises `CalmTinError` where nothing was weighed.
     """
     read_again(user, pour)
+    refuse_rehearsal(pour)
     shelf = shelf_for(user)
     masses = {m.slug: Decimal(str(round(grams, 2))) for m, grams in actual_parts(pour, shelf) if grams > 0}
     whole = sum(masses.values(), Decimal(0))
@@ -97,6 +99,9 @@ def add_to_pot(
     check(grams, (0.01, WEIGHT_G[1]), name="An addition", field="grams", unit="g")
     check_text(why, 200, name="The reason", field="why")
     slug = shelf_for(user)[material].slug
-    addition = PotAddition.objects.create(pour=pour, material=slug, grams=grams, why=why, by_feel=by_feel)
-    take_from_stock(user, slug, grams, source=addition.ledger_source)
+    addition = PotAddition.objects.create(
+        pour=pour, material=slug, grams=grams, why=why, by_feel=by_feel, at=now_of(pour)
+    )
+    if not pour.is_rehearsal:
+        take_from_stock(user, slug, grams, source=addition.ledger_source)
     return addition

@@ -8,13 +8,16 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
-from django.utils import timezone
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, TIMER_MINUTES, check, check_text
 from calmtin.core.process.route import OwnStep
+from calmtin.core.process.run_sheet import BATH
+from calmtin.devices.adapters import SimulatedBench
+from calmtin.devices.services import act
+from calmtin.pours.adapters import now_of, weighed_g
 from calmtin.pours.models import PotReading, Pour, Route, StepDone, StepTimer
 
 
@@ -31,21 +34,42 @@ def mark_step(
     _refuse_called_off(pour)
     check_text(note, 200, name="The note", field="note")
     newest = pour.steps_done.filter(key=key).last()
+    if is_done and pour.stove is not None:
+        _at_stove(user, pour, key)
     if (newest.is_done if newest else False) == is_done and not note:
         return newest
     return StepDone.objects.create(
-        pour=pour, key=key[:20], is_done=is_done, note=note.strip(), title=title[:120]
+        pour=pour, key=key[:20], is_done=is_done, note=note.strip(), title=title[:120], at=now_of(pour)
     )
+
+
+def _at_stove(user: Any, pour: Pour, key: str) -> None:
+    """Do at a simulated stove what a step did, and keep what its thermometer said then."""
+    assert pour.stove is not None
+    temp_c = SimulatedBench(pour.stove).thermometer.read().temp_c
+    if temp_c is not None and not pour.is_weighing:
+        PotReading.objects.create(pour=pour, temp_c=temp_c, at=now_of(pour))
+    if key == BATH:
+        act(user, pour.stove, "bath", float(weighed_g(pour)))
 
 
 @sent_once
 @transaction.atomic
-def read_pot(user: Any, pour: Pour, *, temp_c: float, at: datetime | None = None) -> PotReading:
-    """Keep a reading of the thermometer in the pot; the clock follows it."""
+def read_pot(
+    user: Any,
+    pour: Pour,
+    *,
+    temp_c: float,
+    at: datetime | None = None,
+    place: str = PotReading.Place.POT,
+) -> PotReading:
+    """Keep a reading of the thermometer: in the pot, or of the room. The clock follows both."""
     read_again(user, pour)
     _refuse_called_off(pour)
     check(temp_c, CHECK_C, name="The temperature", field="temp", unit="°C")
-    return PotReading.objects.create(pour=pour, temp_c=temp_c, at=at or timezone.now())
+    if place not in PotReading.Place.values:
+        raise CalmTinError("Say where it was read: in the pot or in the room.", field="temp")
+    return PotReading.objects.create(pour=pour, temp_c=temp_c, at=at or now_of(pour), place=place)
 
 
 @sent_once
@@ -58,8 +82,9 @@ def start_timer(user: Any, pour: Pour, *, key: str, minutes: Decimal) -> StepTim
     read_again(user, pour)
     _refuse_called_off(pour)
     check(minutes, TIMER_MINUTES, name="A timer", field="minutes", unit="minutes")
-    rings_at = timezone.now() + timedelta(minutes=float(minutes))
-    return StepTimer.objects.create(pour=pour, key=key[:20], rings_at=rings_at)
+    now = now_of(pour)
+    rings_at = now + timedelta(minutes=float(minutes))
+    return StepTimer.objects.create(pour=pour, key=key[:20], rings_at=rings_at, at=now)
 
 
 @sent_once
@@ -70,7 +95,7 @@ def stop_timer(user: Any, pour: Pour, *, key: str) -> StepTimer | None:
     newest = pour.timers.filter(key=key).last()
     if newest is None or newest.rings_at is None:
         return newest
-    return StepTimer.objects.create(pour=pour, key=key[:20], rings_at=None)
+    return StepTimer.objects.create(pour=pour, key=key[:20], rings_at=None, at=now_of(pour))
 
 
 @transaction.atomic

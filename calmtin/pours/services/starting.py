@@ -21,6 +21,7 @@ from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import check_text
 from calmtin.core.materials import Material
 from calmtin.core.process.fill import FillPlan
+from calmtin.devices.models import Stove
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import EditedElsewhere, freeze, thaw
@@ -43,8 +44,9 @@ def start_pour(
     lots: Mapping[str, int] | None = None,
     seen: int | None = None,
     started_at: datetime | None = None,
+    stove: Stove | None = None,
 ) -> Pour:
-    """Freeze the version and lay out its weigh sheet for `plan`.
+    """Freeze the version and lay out its weigh sheet for `plan`; on a `stove` it is a rehearsal.
 
     `weights` are the parts with their grams on their scales, all on one of `scale_step_g` unless
     told; `finish_parts` hold the finish, a material, its percent of the base and its grams;
@@ -61,17 +63,20 @@ def start_pour(
         )
     if not plan.fillings:
         raise DoesNotFit("The pot does not fill a single container. Make it larger.", field="pot")
-    freeze(user, version)
+    if stove is None:
+        freeze(user, version)
     composition = composition_of(version, shelf_for(user))
     sheet = list(weights if weights is not None else composition.weighed(plan.batch_g, scale_step_g))
     first = plan.fillings[0]
     last = Pour.objects.filter(version__formula=version.formula).aggregate(last=Max("number"))["last"]
-    number = (last or 0) + 1
+    number = 0 if stove else (last or 0) + 1
     pour = Pour.objects.create(
         owner=user,
         version=version,
         number=number,
-        code=_code(user, version.formula, number),
+        code=_rehearsal_code(user) if stove else _code(user, version.formula, number),
+        stove=stove,
+        weighed_into=_usual_weighing(user),
         container=first.container.slug,
         container_name=first.container.name,
         container_ml=first.container.volume_ml,
@@ -127,7 +132,19 @@ def _code(user: Any, formula: Formula, number: int) -> str:
         formula.code = next(code for code in codes_for(formula.name) if code not in taken)
         formula.save(update_fields=["code"])
     codes = (f"{formula.code}-{n:02d}" for n in count(number))
-    return next(code for code in codes if not Pour.objects.of(user).filter(code=code).exists())
+    return next(code for code in codes if not Pour.every().of(user).filter(code=code).exists())
+
+
+def _rehearsal_code(user: Any) -> str:
+    """Return a code that no pour on the bench has, and that uses up none of a formula's own."""
+    codes = (f"rehearsal {n}" for n in count(1))
+    return next(code for code in codes if not Pour.every().of(user).filter(code=code).exists())
+
+
+def _usual_weighing(user: Any) -> str:
+    """Return how the maker weighed last: all into one pot, until one was weighed otherwise."""
+    last = Pour.objects.of(user).order_by("pk").last()
+    return last.weighed_into if last else Pour.Weighing.POT
 
 
 @transaction.atomic
@@ -140,6 +157,8 @@ def call_off(user: Any, pour: Pour, *, reason: str) -> Pour:
     read_again(user, pour)
     if not pour.is_weighing:
         raise CalmTinError("Only a pour that is still on the scale can be called off.", field="reason")
+    if pour.is_rehearsal:
+        raise CalmTinError("A rehearsal is thrown away, not called off.", field="reason")
     if not reason.strip():
         raise CalmTinError("Say why: the wrong formula, started twice.", field="reason")
     check_text(reason, 200, name="The reason", field="reason")

@@ -7,7 +7,6 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
-from django.utils import timezone
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
@@ -15,9 +14,10 @@ from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import WEIGHT_G, check, check_text
 from calmtin.formulas.services import mark_poured
 from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.models import Lot
 from calmtin.pantry.services.lots import put_back, take_from_stock
-from calmtin.pours.adapters import newest_reading
-from calmtin.pours.models import Pour, WeighIn, WeighLine
+from calmtin.pours.adapters import newest_reading, now_of
+from calmtin.pours.models import FinishWeighIn, Pour, PourFinishPart, WeighIn, WeighLine
 
 # A reading this far over its target is a slip of the finger, not an over-pour.
 MOST_TIMES_TARGET = 20
@@ -25,9 +25,17 @@ MOST_TIMES_TARGET = 20
 
 @transaction.atomic
 def weigh(
-    user: Any, line: WeighLine, grams: Decimal, *, after: int | None = None, is_more: bool = False
+    user: Any,
+    line: WeighLine,
+    grams: Decimal,
+    *,
+    after: int | None = None,
+    is_more: bool = False,
+    lot: Lot | None = None,
 ) -> None:
     """Record what the scale said for a line; saying the same again adds nothing.
+
+    `lot` is where it came from, before the one that the sheet chose.
 
     `after` is the reading that the page showed (0 where it showed none): with `is_more` the grams
     come on top of that one, so that a reading which is sent again counts once. Raises
@@ -44,11 +52,42 @@ def weigh(
         return
     _refuse_stale(newest, after)
     _put_back(user, newest)
-    reading = WeighIn.objects.create(line=line, grams=grams)
-    take_from_stock(user, line.material, grams, source=reading.ledger_source, first=line.lot_id)
+    if lot is not None and lot.material != line.material:
+        raise CalmTinError("That lot is of something else. Choose one from the list.", field="lot")
+    _take(user, WeighIn.objects.create(line=line, grams=grams, lot=lot))
 
 
-def _refuse_stale(newest: WeighIn | None, after: int | None) -> None:
+def _take(user: Any, reading: WeighIn) -> None:
+    """Take from the shelf what a reading says went into the pot; a rehearsal takes nothing."""
+    line = reading.line
+    if line.pour.is_rehearsal or reading.grams is None:
+        return
+    first = reading.lot_id or line.lot_id
+    take_from_stock(user, line.material, reading.grams, source=reading.ledger_source, first=first)
+
+
+@transaction.atomic
+def weigh_finish(user: Any, part: PourFinishPart, grams: Decimal, *, after: int | None = None) -> None:
+    """Record what the scale said for a part of a finish, as `weigh` does for a line.
+
+    It goes in once the pot is split, so the sheet is closed by then. Raises `CalmTinError` before.
+    """
+    read_again(user, part)
+    if part.pour.called_off_at is not None or part.pour.is_weighing:
+        raise CalmTinError("Close the sheet of the pot first; then the pot is split.", field="grams")
+    check(grams, WEIGHT_G, name="A weight", field="grams", unit="g")
+    _check_slip(grams, part.planned_g)
+    newest = part.weigh_ins.last()
+    if newest is not None and newest.grams == grams:
+        return
+    _refuse_stale(newest, after)
+    _put_back(user, newest)
+    reading = FinishWeighIn.objects.create(part=part, grams=grams, at=now_of(part.pour))
+    if not part.pour.is_rehearsal:
+        take_from_stock(user, part.material, grams, source=reading.ledger_source)
+
+
+def _refuse_stale(newest: WeighIn | FinishWeighIn | None, after: int | None) -> None:
     """Refuse what a page says that has not seen the newest reading."""
     if after is None or (newest.pk if newest else 0) == after:
         return
@@ -63,10 +102,15 @@ def _refuse_stale(newest: WeighIn | None, after: int | None) -> None:
 def _check_grams(line: WeighLine, grams: Decimal) -> None:
     """Refuse what no scale shows for this line."""
     check(grams, WEIGHT_G, name="A weight", field="grams", unit="g")
-    most = max(line.planned_g * MOST_TIMES_TARGET, Decimal(20))
+    _check_slip(grams, line.planned_g)
+
+
+def _check_slip(grams: Decimal, planned_g: Decimal) -> None:
+    """Refuse a slip of the finger."""
+    most = max(planned_g * MOST_TIMES_TARGET, Decimal(20))
     if grams > most:
         raise DoesNotFit(
-            f"{grams.normalize():f} g is far more than the {line.planned_g:f} g planned. "
+            f"{grams.normalize():f} g is far more than the {planned_g:f} g planned. "
             "Check the decimal point and the unit on the scale.",
             field="grams",
             limit=float(most),
@@ -119,9 +163,10 @@ def finish_weighing(user: Any, pour: Pour, *, poured_at: datetime | None = None)
         )
     if not any(w.grams for w in newest.values() if w):
         raise CalmTinError("Nothing is in the pot: every weight is 0.", field="grams")
-    pour.poured_at = poured_at or timezone.now()
+    pour.poured_at = poured_at or now_of(pour)
     pour.save(update_fields=["poured_at"])
-    mark_poured(user, pour.version, pour.poured_at)
+    if not pour.is_rehearsal:
+        mark_poured(user, pour.version, pour.poured_at)
     return pour
 
 
@@ -143,12 +188,25 @@ def correct_weight(user: Any, line: WeighLine, grams: Decimal, *, reason: str) -
     if newest is not None and newest.grams == grams:
         return None
     _put_back(user, newest)
-    reading = WeighIn.objects.create(line=line, grams=grams, reason=reason.strip())
-    take_from_stock(user, line.material, grams, source=reading.ledger_source, first=line.lot_id)
+    lot = newest.lot if newest else None
+    reading = WeighIn.objects.create(line=line, grams=grams, reason=reason.strip(), lot=lot)
+    _take(user, reading)
     return reading
 
 
-def _put_back(user: Any, reading: WeighIn | None) -> None:
+@transaction.atomic
+def weigh_into(user: Any, pour: Pour, *, weighed_into: str) -> Pour:
+    """Keep how a sheet is weighed: each part in its own cup, or all into one pot."""
+    read_again(user, pour)
+    _refuse_poured(pour)
+    if weighed_into not in Pour.Weighing.values:
+        raise CalmTinError("Choose how you weigh from the list.", field="page")
+    pour.weighed_into = weighed_into
+    pour.save(update_fields=["weighed_into"])
+    return pour
+
+
+def _put_back(user: Any, reading: WeighIn | FinishWeighIn | None) -> None:
     """Give the pantry back what an earlier reading took."""
     if reading is not None and reading.grams:
         put_back(user, source=reading.ledger_source)

@@ -46,7 +46,8 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     view = _view(request, version)
     if request.method == "POST" and view.plan is not None:
         try:
-            pour = services.start_pour(
+            start = services.rehearse if "rehearse" in request.POST else services.start_pour
+            pour = start(
                 request.user,
                 version,
                 view.plan,
@@ -61,7 +62,7 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
                 seen=whole_number(request.POST.get("seen")),
                 request_key=key_of(request),
             )
-            return redirect("pours:pour", pk=pour.pk)
+            return redirect("pours:run" if pour.is_rehearsal else "pours:pour", pk=pour.pk)
         except CalmTinError as refused:
             context["problem"] = refused.sentence
     context |= {

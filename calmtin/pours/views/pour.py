@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import Any
 
@@ -21,11 +22,13 @@ from calmtin.common.pages import htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas.models import Formula
 from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.models import Lot
 from calmtin.pours import services
 from calmtin.pours.adapters import jar_overrun_pct
 from calmtin.pours.forms import CheckForm, CorrectWeightForm, GramsForm, YieldForm
-from calmtin.pours.models import WeighLine
+from calmtin.pours.models import Pour, WeighLine
 from calmtin.pours.queries.history import history as history_query
+from calmtin.pours.queries.live import live_of
 from calmtin.pours.queries.record import pour_view, pour_with_lines
 from calmtin.pours.queries.rescue import rescue_view
 
@@ -48,12 +51,34 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
         is_more = request.POST.get("grams", "").strip().startswith("+")
         after = whole_number(request.POST.get("after"))
         try:
-            services.weigh(request.user, line, form.cleaned_data["grams"], after=after, is_more=is_more)
+            services.weigh(
+                request.user,
+                line,
+                form.cleaned_data["grams"],
+                after=after,
+                is_more=is_more,
+                lot=_lot(request),
+            )
+            if request.POST.get("from_scale"):
+                services.clear_scale(request.user, line.pour)
         except CalmTinError as refused:
             problem = refused.sentence
     if problem:
         return _show(request, pk, problem=problem, problem_at=position, typed=request.POST.get("grams", ""))
     return _show(request, pk)
+
+
+def _lot(request: HttpRequest) -> Lot | None:
+    """Return the lot that was chosen beside a weight; the sheet's own where none was."""
+    chosen = whole_number(request.POST.get("lot"))
+    return Lot.objects.of(request.user).filter(pk=chosen, voided_at=None).first() if chosen else None
+
+
+@require_POST
+def weigh_into(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep how the sheet is weighed: into one pot or into cups."""
+    chosen = request.POST.get("weighed_into", "")
+    return _act(request, pk, partial(services.weigh_into, weighed_into=chosen))
 
 
 @require_POST
@@ -110,7 +135,7 @@ def take_back(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def finish(request: HttpRequest, pk: int) -> HttpResponse:
     """Close the weigh sheet."""
-    return _act(request, pk, services.finish_weighing, then="pours:pour")
+    return _act(request, pk, services.finish_weighing, then=_after_weighing)
 
 
 @require_POST
@@ -160,7 +185,7 @@ def next_version(request: HttpRequest, pk: int) -> HttpResponse:
 def call_off(request: HttpRequest, pk: int) -> HttpResponse:
     """Call off a pour that was started by mistake."""
     reason = request.POST.get("reason", "")
-    return _act(request, pk, partial(services.call_off, reason=reason), then="pours:pour", at="reason")
+    return _act(request, pk, partial(services.call_off, reason=reason), then=_record, at="reason")
 
 
 @require_POST
@@ -199,27 +224,40 @@ def history(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "pours/history.html", {"formula": formula, "rows": rows})
 
 
-def _act(request: HttpRequest, pk: int, service: Any, then: str = "", at: str = "page") -> HttpResponse:
+def _act(
+    request: HttpRequest, pk: int, service: Any, then: Callable[[Pour], str] | None = None, at: str = "page"
+) -> HttpResponse:
     found = pour_with_lines(request.user, pk=pk)
     try:
         service(request.user, found)
     except CalmTinError as refused:
         return _show(request, pk, problem=refused.sentence, problem_at=at)
     if then and not htmx_of(request):
-        return redirect(then, pk=pk)
+        return redirect(then(found), pk=pk)
     return _show(request, pk)
+
+
+def _record(_: Pour) -> str:
+    return "pours:pour"
+
+
+def _after_weighing(found: Pour) -> str:
+    """Return where a closed sheet leads: along the run sheet where it is followed, else to the record."""
+    return "pours:run" if found.is_rehearsal or found.steps_done.all() else "pours:pour"
 
 
 def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
     if htmx_of(request) and not found.is_weighing:
-        return HttpResponse(headers={"HX-Redirect": reverse("pours:pour", args=[pk])})
+        return HttpResponse(headers={"HX-Redirect": reverse(_after_weighing(found), args=[pk])})
     shelf = shelf_for(request.user)
     view = pour_view(found, shelf, bench)
     if found.is_weighing:
+        context["live"] = live_of(found, shelf, "scale")
         return page_or_fragment(request, "pours/weigh.html", "pours/_weigh.html", {"view": view, **context})
     context.setdefault("form", CheckForm(bench=bench))
     context.setdefault("correction", CorrectWeightForm(pour=found, shelf=shelf))
     context.setdefault("counted", YieldForm(pour=found))
+    context["is_kept"] = found.called_off_at is None and not found.is_rehearsal
     context["rescue"] = rescue_view(request.user, found, shelf, bench, request.GET.get("wanted"))
     return render(request, "pours/record.html", {"view": view, **context})

@@ -10,12 +10,15 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
+from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
-from calmtin.pours.forms import FeelForm, MinutesForm, PotTempForm, route_steps
+from calmtin.pours.forms import FeelForm, GramsForm, MinutesForm, PotTempForm, SetTestForm, route_steps
+from calmtin.pours.models import PourFinishPart
+from calmtin.pours.queries.live import live_of
 from calmtin.pours.queries.record import pour_with_lines
 from calmtin.pours.queries.run import may_add, route_view, run_view, title_of
 
@@ -52,7 +55,13 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     form = PotTempForm(request.POST, bench=bench_of(request.user))
     if form.is_valid():
         try:
-            services.read_pot(request.user, found, temp_c=form.temp_c, request_key=key_of(request))
+            services.read_pot(
+                request.user,
+                found,
+                temp_c=form.temp_c,
+                place=form.cleaned_data["place"],
+                request_key=key_of(request),
+            )
             return _after(request, pk)
         except CalmTinError as refused:
             refuse(form, refused)
@@ -103,6 +112,44 @@ def feel(request: HttpRequest, pk: int) -> HttpResponse:
     return _show(request, pk, feel=form)
 
 
+@require_POST
+def set_test(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep what a drop said before it was poured."""
+    found = pour_with_lines(request.user, pk=pk)
+    form = SetTestForm(request.POST, bench=bench_of(request.user), auto_id="test_%s")
+    if form.is_valid():
+        try:
+            services.record_check(
+                request.user,
+                found,
+                temp_c=form.temp_c,
+                felt_rung=form.cleaned_data["felt_rung"],
+                set_test=form.cleaned_data["set_test"],
+                request_key=key_of(request),
+            )
+            return _after(request, pk)
+        except CalmTinError as refused:
+            refuse(form, refused)
+    return _show(request, pk, tried=form)
+
+
+@require_POST
+def weigh_finish(request: HttpRequest, pk: int, part: int) -> HttpResponse:
+    """Save one reading of the scale for a part of a finish."""
+    found = PourFinishPart.objects.select_related("pour").own_or_404(request.user, pour_id=pk, pk=part)
+    form = GramsForm(request.POST, material=shelf_for(request.user)[found.material])
+    after, grams_problem = whole_number(request.POST.get("after")), ""
+    try:
+        if form.is_valid():
+            services.weigh_finish(request.user, found, form.cleaned_data["grams"], after=after)
+        else:
+            grams_problem = str(form.errors["grams"][0])
+    except CalmTinError as refused:
+        grams_problem = refused.sentence
+    typed = request.POST.get("grams", "") if grams_problem else ""
+    return _show(request, pk, grams_problem=grams_problem, problem_at=part, typed=typed)
+
+
 @require_http_methods(["GET", "HEAD", "POST"])
 def route(request: HttpRequest, pk: int) -> HttpResponse:
     """Arrange the steps of a kind: their order, their titles, what is left out and what is added."""
@@ -126,7 +173,10 @@ def _after(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
 def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     bench = bench_of(request.user)
     shelf = shelf_for(request.user)
-    view = run_view(pour_with_lines(request.user, pk=pk), shelf, bench)
+    found = pour_with_lines(request.user, pk=pk)
+    view = run_view(found, shelf, bench)
+    context["live"] = live_of(found, shelf, "probe")
+    context.setdefault("tried", SetTestForm(bench=bench, auto_id="test_%s"))
     context.setdefault("form", PotTempForm(bench=bench))
     context.setdefault("feel", FeelForm(choices=view.may_add, shelf=shelf))
     usual = view.next_step.step.minutes if view.next_step else None

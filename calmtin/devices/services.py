@@ -1,0 +1,65 @@
+"""What a person does at a simulated bench: pour, heat, pull a plug, let time pass."""
+
+from __future__ import annotations
+
+import random
+from decimal import Decimal
+from typing import Any, cast
+
+from django.db import transaction
+
+from calmtin.common.owned import read_again
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import WEIGHT_G, check
+from calmtin.devices.adapters import SimulatedBench
+from calmtin.devices.models import Stove
+from calmtin.devices.simulated import KINDS, LONGEST_SKIP_S, SPEEDS, Kind
+
+MOST_ACTS = 2_000
+
+
+@transaction.atomic
+def set_up(
+    user: Any,
+    *,
+    step_g: Decimal,
+    capacity_g: Decimal,
+    room_c: float,
+    set_c: float | None,
+    latent_k: float,
+    seed: int | None = None,
+) -> Stove:
+    """Set up a simulated bench with an empty cup on its scale and a cold pot."""
+    return Stove.objects.create(
+        owner=user,
+        seed=random.randrange(1_000_000) if seed is None else seed,
+        step_g=step_g,
+        capacity_g=capacity_g,
+        room_c=room_c,
+        set_c=set_c,
+        latent_k=latent_k,
+    )
+
+
+@transaction.atomic
+def act(user: Any, stove: Stove, kind: str, value: float = 0.0) -> SimulatedBench:
+    """Do something at a simulated bench; return it as it is then.
+
+    Raises `CalmTinError` for what cannot be done there.
+    """
+    read_again(user, stove)
+    if kind not in KINDS:
+        raise CalmTinError("The simulated stove has no such switch. Reload the page.", field="act")
+    check(value, (-WEIGHT_G[1], WEIGHT_G[1]), name="That", field="value")
+    if kind == "skip":
+        check(value, (0.0, LONGEST_SKIP_S), name="The time to pass", field="value", unit="s")
+    if kind == "speed" and value not in SPEEDS:
+        raise CalmTinError("Choose how fast time runs from the list.", field="value")
+    bench = SimulatedBench(stove)
+    if len(bench.acts) >= MOST_ACTS:
+        raise CalmTinError("So much was done at this stove. Throw the rehearsal away and begin another.")
+    if kind == "tare":
+        bench.scale.tare()
+    else:
+        bench.do(cast(Kind, kind), value)
+    return SimulatedBench(stove)

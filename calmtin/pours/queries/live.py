@@ -1,0 +1,216 @@
+"""What the devices beside a pour say right now, and what can be done at a simulated stove."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from decimal import Decimal
+from typing import Literal
+
+from calmtin.common.notation import notation_in_force
+from calmtin.core.materials import Material, Shelf
+from calmtin.core.process.stove import PotState
+from calmtin.core.units import OUNCE_G
+from calmtin.devices.adapters import SimulatedBench
+from calmtin.devices.base import State, Warmth, Weight
+from calmtin.devices.simulated import LONGEST_SKIP_S, SPEEDS, pot_at
+from calmtin.pictures.beam import Beam, scale_beam
+from calmtin.pours.adapters import newest_grams, targets_of
+from calmtin.pours.models import Pour
+
+Device = Literal["scale", "probe"]
+DEVICES: tuple[Device, ...] = ("scale", "probe")
+SLIP = Decimal("1.15")  # of what is to go in: the hand that slips
+COMES_NEAR = Decimal("0.97")
+LOGGED_EVERY_S = 300.0  # a reading that is worth keeping: it moved, or some minutes went by
+LOGGED_EVERY_C = 1.5
+WORTH_C = 0.3
+SETS_BELOW_C = 0.5
+
+
+@dataclass(frozen=True)
+class Switch:
+    """Something to press at the simulated stove: what it says, and what it does there."""
+
+    label: str
+    kind: str
+    value: float = 0.0
+    is_on: bool = False
+    is_off: bool = False
+
+
+@dataclass(frozen=True)
+class OnScale:
+    """What the scale shows, of which line, and how much of it is still to go in, g."""
+
+    weight: Weight
+    material: Material
+    position: int
+    target_g: Decimal
+    to_go_g: Decimal
+    beam: Beam | None
+    is_more: bool
+
+    @property
+    def may_take(self) -> bool:
+        """Whether there is a reading to take: it stands, and something is on it."""
+        return self.weight.is_steady and self.weight.grams is not None and self.weight.grams > 0
+
+    @property
+    def is_over(self) -> bool:
+        """Whether it is over by more than a step."""
+        return self.beam is not None and self.beam.is_over
+
+
+@dataclass(frozen=True)
+class Live:
+    """What a page shows of the devices beside a pour; `switches` in groups, each with its name."""
+
+    pour: Pour
+    of: Device
+    now: datetime
+    speed: float
+    place: str
+    warmth: Warmth
+    scale_state: State
+    on_scale: OnScale | None
+    switches: list[tuple[str, list[Switch]]]
+
+    @property
+    def clock_speed(self) -> str:
+        """How much faster than life its clocks run, for the page's own clock."""
+        return f"{self.speed:g}"
+
+
+def live_of(pour: Pour, shelf: Shelf, of: Device) -> Live | None:
+    """Return what the devices beside a pour say; None where its readings are typed."""
+    if pour.stove is None:
+        return None
+    bench = SimulatedBench(pour.stove)
+    weight = bench.scale.read()
+    on_scale = _on_scale(pour, shelf, bench, weight) if of == "scale" else None
+    switches = _at_scale(bench, on_scale) if of == "scale" else _at_stove(bench, pour)
+    return Live(
+        pour,
+        of,
+        bench.now,
+        bench.speed,
+        bench.place,
+        bench.thermometer.read(),
+        weight.state,
+        on_scale,
+        [*switches, ("Time", _of_time(bench))],
+    )
+
+
+def next_line(pour: Pour) -> tuple[int, str, Decimal, bool] | None:
+    """Return the line to be weighed next: position, material, grams still to go in, whether some is in."""
+    targets, is_scaled = targets_of(pour), bool(pour.replans.all())
+    for line in pour.lines.all():
+        grams, target = newest_grams(line), targets[line.position]
+        if grams is None:
+            return line.position, line.material, target, False
+        if is_scaled and target - grams >= pour.scale_step_g:
+            return line.position, line.material, target - grams, True
+    return None
+
+
+def _on_scale(pour: Pour, shelf: Shelf, bench: SimulatedBench, weight: Weight) -> OnScale | None:
+    following = next_line(pour)
+    if following is None:
+        return None
+    position, slug, target, is_more = following
+    shown = weight.grams or Decimal(0)
+    unit = float(OUNCE_G) if notation_in_force().scale_unit == "oz" else 1.0
+    beam = None
+    if weight.grams is not None:
+        beam = scale_beam(float(shown), float(target), float(bench.stove.step_g), unit_g=unit)
+    return OnScale(weight, shelf[slug], position, target, target - shown, beam, is_more)
+
+
+def _at_scale(bench: SimulatedBench, on: OnScale | None) -> list[tuple[str, list[Switch]]]:
+    """Return what a hand can do at the scale: pour in, spoon out, slip, pull the plug."""
+    plug = (
+        Switch("Plug the scale in", "plug_scale")
+        if bench.scale.read().state == "unplugged"
+        else Switch("Pull the scale’s plug", "unplug_scale")
+    )
+    hand = [Switch("An empty cup", "lift"), Switch("Tare", "tare")]
+    if on is None:
+        return [("Scale", [*hand, plug])]
+    step = bench.stove.step_g
+    truly = _to_go(bench, on.target_g)
+    done = truly < step / 2
+    pours = [
+        Switch("Pour nearly all of it", "put", float(truly * COMES_NEAR), is_off=done),
+        Switch("Pour up to the mark", "put", float(truly), is_off=done),
+        Switch("A little more", "put", float(step * 5)),
+        Switch("One step more", "put", float(step)),
+        Switch("Spoon a little out", "put", -float(step * 5)),
+        Switch("Slip: pour too much", "put", float(truly * SLIP + step * 4)),
+    ]
+    return [("Hand", pours), ("Scale", [*hand, plug])]
+
+
+def _to_go(bench: SimulatedBench, target_g: Decimal) -> Decimal:
+    """Return what a hand would still pour to the mark, g: by what truly stands there, not by the figure."""
+    return max(target_g - bench.scale.net_g, Decimal(0))
+
+
+def _at_stove(bench: SimulatedBench, pour: Pour) -> list[tuple[str, list[Switch]]]:
+    held = sum((newest_grams(line) or Decimal(0) for line in pour.lines.all()), Decimal(0))
+    places = [("Into the bath", "bath"), ("On the bench", "bench"), ("Into the fridge", "fridge")]
+    plug = (
+        Switch("Plug the thermometer in", "plug_probe")
+        if bench.thermometer.read().state == "unplugged"
+        else Switch("Pull the thermometer’s plug", "unplug_probe")
+    )
+    grams = float(held or pour.batch_g)
+    pot = [Switch(label, kind, grams, is_on=bench.place == kind) for label, kind in places]
+    return [("Pot", pot), ("Thermometer", [plug])]
+
+
+def _of_time(bench: SimulatedBench) -> list[Switch]:
+    speeds = [Switch(f"{n:g} ×", "speed", n, is_on=bench.speed == n) for n in SPEEDS]
+    skips = [Switch("Wait 1 minute", "skip", 60.0), Switch("Wait 10 minutes", "skip", 600.0)]
+    forgotten = _until_it_sets_s(bench)
+    if forgotten is not None:
+        skips.append(Switch("Forget it until it sets", "skip", forgotten))
+    return [*speeds, *skips]
+
+
+def _until_it_sets_s(bench: SimulatedBench) -> float | None:
+    """Return the seconds until a melted pot that is left where it stands sets; None where it never does."""
+    set_c = bench.stove.set_c
+    if set_c is None or bench.place == "bath" or not is_melted(bench.pot, set_c):
+        return None
+
+    def sets(seconds: float) -> bool:
+        return pot_at(bench.setup, bench.acts, bench.now_s + seconds).frozen > 0.3
+
+    if not sets(LONGEST_SKIP_S):
+        return None
+    low, high = 0.0, LONGEST_SKIP_S
+    while high - low > 1.0:
+        middle = (low + high) / 2.0
+        low, high = (low, middle) if sets(middle) else (middle, high)
+    return round(high)
+
+
+def is_melted(pot: PotState, set_c: float) -> bool:
+    """Return whether a pot is liquid through and through."""
+    return pot.temp_c > set_c + SETS_BELOW_C and pot.frozen < 1e-6
+
+
+def reading_due(pour: Pour) -> float | None:
+    """Return what a connected thermometer says where it is worth keeping, C; None where it is not."""
+    if pour.stove is None:
+        return None
+    bench = SimulatedBench(pour.stove)
+    temp_c = bench.thermometer.read().temp_c
+    if temp_c is None:
+        return None
+    last = max((r for r in pour.readings.all() if r.place == "pot"), key=lambda r: r.pk, default=None)
+    moved = abs(temp_c - (last.temp_c if last else bench.stove.room_c))
+    is_late = last is not None and (bench.now - last.at).total_seconds() >= LOGGED_EVERY_S
+    return temp_c if moved >= LOGGED_EVERY_C or (is_late and moved >= WORTH_C) else None

@@ -1,0 +1,120 @@
+"""Rehearse a pour on the simulated stove: it takes nothing from the shelf and teaches nothing."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+from django.db import transaction
+
+from calmtin.accounts.queries import bench_of
+from calmtin.common.guards import guards_open
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
+from calmtin.core.engine.blend import blend, crystals
+from calmtin.core.engine.firmness import set_point_c
+from calmtin.core.errors import CalmTinError
+from calmtin.core.process.cooling import FAT_J_G_K
+from calmtin.core.process.fill import FillPlan
+from calmtin.core.process.stove import latent_k
+from calmtin.devices.services import act, set_up
+from calmtin.formulas.adapters import composition_of
+from calmtin.formulas.models import Version
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pours.models import Pour
+from calmtin.pours.services.starting import start_pour
+
+HOLDS_G = Decimal(5_000)  # what the simulated scale carries, cup and pot included
+
+
+@sent_once
+@transaction.atomic
+def rehearse(
+    user: Any,
+    version: Version,
+    plan: FillPlan,
+    *,
+    scale_step_g: Decimal,
+    seed: int | None = None,
+    **sheet: Any,
+) -> Pour:
+    """Start a rehearsal: the same sheet as a pour, on a stove, a scale and a thermometer of its own.
+
+    The version stays a draft if it is one. `sheet` is what `start_pour` takes; `seed` makes the
+    noise of the devices. Raises what `start_pour` raises.
+    """
+    read_again(user, version)
+    masses = composition_of(version, shelf_for(user)).masses
+    room_c, set_c, solid = bench_of(user).room_c, None, 0.0
+    if any(grams > 0 for _, grams in masses):
+        blended = blend(masses)
+        set_c = set_point_c(blended)
+        whole = sum(grams for _, grams in masses)
+        solid = float((crystals(blended, np.array([room_c])) * blended.component_mass).sum()) / whole
+    stove = set_up(
+        user,
+        step_g=scale_step_g,
+        capacity_g=max(HOLDS_G, 2 * plan.batch_g),
+        room_c=room_c,
+        set_c=set_c if set_c is not None and set_c > room_c else None,
+        latent_k=latent_k(solid, FAT_J_G_K),
+        seed=seed,
+    )
+    return start_pour(user, version, plan, scale_step_g=scale_step_g, stove=stove, **sheet)
+
+
+@transaction.atomic
+def throw_away(user: Any, pour: Pour) -> None:
+    """Throw a rehearsal away with all that happened in it; a pour is never removed.
+
+    Raises `CalmTinError` for a pour that is none.
+    """
+    read_again(user, pour)
+    if pour.stove is None:
+        raise CalmTinError(
+            "A pour stays on record. Call it off if it was started by mistake.", field="page"
+        )
+    stove = pour.stove
+    with guards_open(f"throwing rehearsal {pour.pk} away"):
+        pour.delete()
+    stove.delete()
+
+
+def refuse_rehearsal(pour: Pour) -> None:
+    """Refuse what would teach or take: a rehearsal is only played."""
+    if pour.is_rehearsal:
+        raise CalmTinError(
+            "This is a rehearsal: it is not judged, counted or learned from. Start a real pour.",
+            field="page",
+        )
+
+
+def act_at_stove(user: Any, pour: Pour, *, kind: str, value: float = 0.0) -> None:
+    """Do something at the simulated stove of a rehearsal.
+
+    Raises `CalmTinError` for a pour that has none, or for what cannot be done there.
+    """
+    read_again(user, pour)
+    if pour.stove is None:
+        raise CalmTinError("A real pour has no simulated stove.", field="act")
+    act(user, pour.stove, kind, value)
+
+
+@transaction.atomic
+def clear_scale(user: Any, pour: Pour) -> None:
+    """Make the simulated scale ready for the next part, as a hand would: tared, or with an empty cup."""
+    read_again(user, pour)
+    if pour.stove is None:
+        return
+    if pour.weighed_into == Pour.Weighing.CUPS:
+        act(user, pour.stove, "lift")
+    act(user, pour.stove, "tare")
+
+
+@transaction.atomic
+def throw_away_of(user: Any, version: Version) -> None:
+    """Throw away every rehearsal of a version, as its draft is deleted."""
+    read_again(user, version)
+    for pour in Pour.every().of(user).filter(version=version, stove__isnull=False):
+        throw_away(user, pour)

@@ -1,0 +1,54 @@
+// Clocks: the time they ring at is the bench's, so a page that slept or was loaded anew is right again.
+// A rehearsal has its own time, that may run faster; the page is told how fast.
+const RING_EVERY_S = 10;
+const title = document.title;
+let sound = null;
+const unlock = () => {
+  sound ??= new window.AudioContext();
+};
+document.addEventListener("pointerdown", unlock, { once: true });
+document.addEventListener("keydown", unlock, { once: true });
+
+const ring = () => {
+  if (sound?.state !== "running") return;
+  for (const n of [0, 1, 2]) {
+    const tone = new window.OscillatorNode(sound, { frequency: 880 });
+    const soft = new window.GainNode(sound, { gain: 0.2 });
+    tone.connect(soft).connect(sound.destination);
+    tone.start(sound.currentTime + n * 0.35);
+    tone.stop(sound.currentTime + n * 0.35 + 0.2);
+  }
+};
+
+const told = (seconds) => {
+  const [h, m, s] = [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60];
+  const two = (n) => String(n).padStart(2, "0");
+  return h ? `${h}:${two(m)}:${two(s)}` : `${m}:${two(s)}`;
+};
+
+// What the bench's clock said last, and when the page heard it.
+let heard = { said: "", at: 0, speed: 1 };
+const tick = () => {
+  const passed = ((Date.now() - heard.at) / 1000) * heard.speed;
+  const now = Math.round(Number(heard.said) + passed);
+  const clocks = [...document.querySelectorAll("[data-rings]")];
+  const left = clocks.map((clock) => Number(clock.dataset.rings) - now);
+  clocks.forEach((clock, n) => {
+    clock.classList.toggle("is-up", left[n] <= 0);
+    clock.querySelector("[data-left]").textContent = left[n] > 0 ? told(left[n]) : "Time is up";
+  });
+  const first = Math.min(...left);
+  if (!clocks.length) document.title = title;
+  else document.title = first > 0 ? `${told(first)} · ${title}` : `Time is up · ${title}`;
+  if (first <= 0 && -first % RING_EVERY_S === 0) ring();
+};
+const follow = () => {
+  const clock = (document.getElementById("live") ?? document.querySelector("#run, #weigh")).dataset;
+  // An answer that only renewed another part of the page says an old time again.
+  if (clock.now !== heard.said)
+    heard = { said: clock.now, at: Date.now(), speed: Number(clock.speed ?? 1) };
+  tick();
+};
+document.addEventListener("htmx:afterSettle", follow);
+follow();
+setInterval(tick, 1000);

@@ -1,0 +1,76 @@
+"""The simulated stove beside a rehearsal: what its devices say, and what is done at it."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from calmtin.core.errors import CalmTinError
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pours import services
+from calmtin.pours.models import Pour
+from calmtin.pours.queries.live import DEVICES, live_of, reading_due
+from calmtin.pours.queries.record import pour_with_lines
+
+
+@require_POST
+def live(request: HttpRequest, pk: int, of: str) -> HttpResponse:
+    """Show what the devices say now, and keep what a thermometer says where it is worth keeping."""
+    found = _rehearsal(request, pk)
+    due = reading_due(found) if of == "probe" else None
+    if due is not None:
+        services.read_pot(request.user, found, temp_c=due)
+    answer = _show(request, found, of)
+    if due is not None:
+        answer["HX-Trigger"] = "pot-read"
+    return answer
+
+
+@require_POST
+def act(request: HttpRequest, pk: int, of: str) -> HttpResponse:
+    """Do something at the simulated stove."""
+    found, problem = _rehearsal(request, pk), ""
+    try:
+        kind, value = request.POST.get("kind", ""), _number(request.POST.get("value"))
+        services.act_at_stove(request.user, found, kind=kind, value=value)
+    except CalmTinError as refused:
+        problem = refused.sentence
+    return _show(request, _rehearsal(request, pk), of, problem)
+
+
+@require_POST
+def throw_away(request: HttpRequest, pk: int) -> HttpResponse:
+    """Throw a rehearsal away."""
+    found = pour_with_lines(request.user, pk=pk)
+    version = found.version
+    try:
+        services.throw_away(request.user, found)
+    except CalmTinError as refused:
+        messages.error(request, refused.sentence)
+        return redirect("pours:run", pk=pk)
+    messages.success(request, "The rehearsal is gone. Nothing of it is kept.")
+    return redirect("formulas:version", pk=version.formula_id, number=version.number)
+
+
+def _rehearsal(request: HttpRequest, pk: int) -> Pour:
+    found: Pour = pour_with_lines(request.user, pk=pk)
+    if not found.is_rehearsal:
+        raise Http404
+    return found
+
+
+def _number(text: str | None) -> float:
+    try:
+        return float(text or 0.0)
+    except ValueError:
+        return float("nan")
+
+
+def _show(request: HttpRequest, found: Pour, of: str, problem: str = "") -> HttpResponse:
+    device = next((known for known in DEVICES if known == of), None)
+    if device is None:
+        raise Http404
+    context = {"live": live_of(found, shelf_for(request.user), device), "stove_problem": problem}
+    return render(request, "pours/_live.html", context)
