@@ -11,7 +11,7 @@ from calmtin.accounts.models import Bench, User
 from calmtin.common.guards import guards_open
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
-from calmtin.core.process.fill import Filling, Losses, for_containers, melt_of
+from calmtin.core.process.fill import Filling, FillPlan, Losses, for_containers, melt_of
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import start_formula
@@ -73,17 +73,21 @@ def draft(formula: Formula) -> Version:
     return formula.versions.order_by("-number").first()
 
 
-def pour_of(user: User, version: Version, *, done: bool = False) -> Pour:
-    """Start a pour of two tins; weigh it out on target and close it when `done`."""
+def plan_for(user: User, version: Version) -> FillPlan:
+    """Plan to fill two tins."""
     parts = composition_of(version, shelf_for(user)).masses
     tin = container_for(user, "tin_2oz")
-    plan = for_containers(
+    return for_containers(
         melt_of(parts, set_point_c=set_point_c(blend(parts))),
         [Filling(tin, 2, tin.volume_ml)],
         Losses(cling_share=0.05),
         resolution=Decimal("0.1"),
     )
-    pour = start_pour(user, version, plan, scale_step_g=Decimal("0.1"))
+
+
+def pour_of(user: User, version: Version, *, done: bool = False) -> Pour:
+    """Start a pour of two tins; weigh it out on target and close it when `done`."""
+    pour = start_pour(user, version, plan_for(user, version), scale_step_g=Decimal("0.1"))
     if done:
         for line in pour.lines.all():
             weigh(user, line, line.planned_g)

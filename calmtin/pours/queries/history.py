@@ -103,6 +103,11 @@ def marks_for(formula: Formula, shelf: Shelf) -> list[Mark]:
 
 
 def pours_into(user: Any, slug: str) -> list[str]:
-    """Return the pours into a container of the maker's own, by code."""
+    """Return the pours into a container of the maker's own, or with a material that no poured line holds.
+
+    Those are what was added later or finishes a share, and all that a rehearsal plays with.
+    """
     into = Q(container=slug) | Q(fillings__container=slug)
+    into |= Q(additions__material=slug) | Q(finish_parts__material=slug)
+    into |= Q(stove__isnull=False, lines__material=slug)
     return list(Pour.every().of(user).filter(into).values_list("code", flat=True).distinct())

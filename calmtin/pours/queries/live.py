@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
-from typing import Literal
+from typing import Any, Literal
 
 from calmtin.common.notation import notation_in_force
 from calmtin.core.materials import Material, Shelf
@@ -80,6 +80,15 @@ class Live:
     def clock_speed(self) -> str:
         """How much faster than life its clocks run, for the page's own clock."""
         return f"{self.speed:g}"
+
+
+def rehearsal_or_404(user: Any, pk: int) -> Pour:
+    """Return the maker's own rehearsal with what its devices need, or 404: a page asks every second."""
+    rows = Pour.every().filter(stove__isnull=False).select_related("stove")
+    found: Pour = rows.prefetch_related(
+        "lines__weigh_ins", "replans", "readings", "stove__acts"
+    ).own_or_404(user, pk=pk)
+    return found
 
 
 def live_of(pour: Pour, shelf: Shelf, of: Device) -> Live | None:

@@ -68,6 +68,11 @@ def pours_of(user: Any, shelf: Shelf) -> list[tuple[Pour, TinSection, str]]:
     return [(pour, small_section(pour.version, shelf), verdict_of(pour)) for pour in pours]
 
 
+def rehearsals_of(user: Any) -> list[Pour]:
+    """Return the rehearsals that were not thrown away, newest first."""
+    return list(Pour.every().of(user).filter(stove__isnull=False).select_related("version__formula"))
+
+
 def pourable(version: Version) -> bool:
     """Return whether a version has anything to pour."""
     return any(line.percent > 0 for line in version.lines.all())

@@ -11,14 +11,14 @@ from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.models import Pour
-from calmtin.pours.queries.live import DEVICES, live_of, reading_due
+from calmtin.pours.queries.live import DEVICES, live_of, reading_due, rehearsal_or_404
 from calmtin.pours.queries.record import pour_with_lines
 
 
 @require_POST
 def live(request: HttpRequest, pk: int, of: str) -> HttpResponse:
     """Show what the devices say now, and keep what a thermometer says where it is worth keeping."""
-    found = _rehearsal(request, pk)
+    found = rehearsal_or_404(request.user, pk)
     due = reading_due(found) if of == "probe" else None
     if due is not None:
         services.read_pot(request.user, found, temp_c=due)
@@ -31,13 +31,13 @@ def live(request: HttpRequest, pk: int, of: str) -> HttpResponse:
 @require_POST
 def act(request: HttpRequest, pk: int, of: str) -> HttpResponse:
     """Do something at the simulated stove."""
-    found, problem = _rehearsal(request, pk), ""
+    found, problem = rehearsal_or_404(request.user, pk), ""
     try:
         kind, value = request.POST.get("kind", ""), _number(request.POST.get("value"))
         services.act_at_stove(request.user, found, kind=kind, value=value)
     except CalmTinError as refused:
         problem = refused.sentence
-    return _show(request, _rehearsal(request, pk), of, problem)
+    return _show(request, rehearsal_or_404(request.user, pk), of, problem)
 
 
 @require_POST
@@ -52,13 +52,6 @@ def throw_away(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect("pours:run", pk=pk)
     messages.success(request, "The rehearsal is gone. Nothing of it is kept.")
     return redirect("formulas:version", pk=version.formula_id, number=version.number)
-
-
-def _rehearsal(request: HttpRequest, pk: int) -> Pour:
-    found: Pour = pour_with_lines(request.user, pk=pk)
-    if not found.is_rehearsal:
-        raise Http404
-    return found
 
 
 def _number(text: str | None) -> float:

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_safe
 from calmtin.formulas.queries.lists import formulas_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.today import pantry_today
-from calmtin.pours.queries.today import pours_of
+from calmtin.pours.queries.today import pours_of, rehearsals_of
 from calmtin.pours.queries.today import today as today_query
 
 
@@ -30,4 +30,5 @@ def today(request: HttpRequest) -> HttpResponse:
 def pour_list(request: HttpRequest) -> HttpResponse:
     """Show all pours."""
     shelf = shelf_for(request.user)
-    return render(request, "pours/list.html", {"pours": pours_of(request.user, shelf)})
+    context = {"pours": pours_of(request.user, shelf), "rehearsals": rehearsals_of(request.user)}
+    return render(request, "pours/list.html", context)
