@@ -51,6 +51,20 @@ def targets_of(pour: Pour) -> dict[int, Decimal]:
     return {line.position: since.get(line.position, line.planned_g) for line in pour.lines.all()}
 
 
+def lacking_g(pour: Pour, line: WeighLine, target_g: Decimal) -> Decimal:
+    """Return what is still to go in of a line that is in already, g, once its sheet was scaled up.
+
+    A line that was weighed since may be a step of the scale off, as any line may.
+    """
+    reading = newest_reading(line)
+    newest = max(pour.replans.all(), key=lambda replan: replan.pk, default=None)
+    if newest is None or reading is None or reading.grams is None:
+        return Decimal(0)
+    lacking, step = target_g - reading.grams, pour.scale_step_g
+    least = step if reading.at < newest.at else 2 * step
+    return lacking if lacking >= least else Decimal(0)
+
+
 def planned_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
     """Return what was to be weighed, as the engine takes it."""
     return [(shelf[line.material], float(line.planned_g)) for line in pour.lines.all()]

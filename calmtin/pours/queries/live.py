@@ -15,7 +15,7 @@ from calmtin.devices.adapters import SimulatedBench
 from calmtin.devices.base import State, Warmth, Weight
 from calmtin.devices.simulated import LONGEST_SKIP_S, SPEEDS, pot_at
 from calmtin.pictures.beam import Beam, scale_beam
-from calmtin.pours.adapters import newest_grams, targets_of
+from calmtin.pours.adapters import lacking_g, newest_grams, targets_of
 from calmtin.pours.models import Pour
 
 Device = Literal["scale", "probe"]
@@ -114,13 +114,14 @@ def live_of(pour: Pour, shelf: Shelf, of: Device) -> Live | None:
 
 def next_line(pour: Pour) -> tuple[int, str, Decimal, bool] | None:
     """Return the line to be weighed next: position, material, grams still to go in, whether some is in."""
-    targets, is_scaled = targets_of(pour), bool(pour.replans.all())
+    targets = targets_of(pour)
     for line in pour.lines.all():
         grams, target = newest_grams(line), targets[line.position]
         if grams is None:
             return line.position, line.material, target, False
-        if is_scaled and target - grams >= pour.scale_step_g:
-            return line.position, line.material, target - grams, True
+        lacking = lacking_g(pour, line, target)
+        if lacking:
+            return line.position, line.material, lacking, True
     return None
 
 

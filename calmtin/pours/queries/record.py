@@ -31,6 +31,7 @@ from calmtin.pours.adapters import (
     actual_parts,
     age_days,
     batch_of,
+    lacking_g,
     newest_reading,
     overrun_of,
     planned_parts,
@@ -237,15 +238,13 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
     """Return the page of one pour."""
     rows: list[WeighRow] = []
     waiting, left, targets = True, left_of(pour.owner), targets_of(pour)
-    is_scaled = bool(pour.replans.all())
     sources = [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()]
     cost = cost_of(pour.owner, [*sources, *(a.ledger_source for a in pour.additions.all())])
     for line in pour.lines.all():
         newest = newest_reading(line)
         grams = newest.grams if newest else None
         target = targets[line.position]
-        short_of_it = is_scaled and grams is not None and target - grams >= pour.scale_step_g
-        is_next = waiting and (grams is None or short_of_it) and pour.is_weighing
+        is_next = waiting and (grams is None or lacking_g(pour, line, target) > 0) and pour.is_weighing
         waiting = waiting and not is_next
         on_shelf = left.get(line.material)
         short = on_shelf is not None and grams is None and on_shelf < target

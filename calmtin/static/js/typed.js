@@ -39,7 +39,7 @@ const noteFor = (box, { words, act, href }) => {
     next.href = href;
   } else {
     next.type = "button";
-    next.addEventListener("click", () => window.htmx.trigger(box.form, "change"));
+    next.addEventListener("click", () => window.htmx.trigger(box, "change"));
   }
   note.append(next);
   return note;
@@ -52,7 +52,7 @@ const sendAgain = () => {
   window.clearTimeout(waiting);
   waiting = null;
   for (const box of edits())
-    if (isUnsaved(box) && failed.get(box.id)?.again) window.htmx.trigger(box.form, "change");
+    if (isUnsaved(box) && failed.get(box.id)?.again) window.htmx.trigger(box, "change");
 };
 const isWaiting = () => edits().some((box) => failed.get(box.id)?.again);
 window.addEventListener("online", sendAgain);

@@ -11,6 +11,9 @@ let moveOn = false;
 document.addEventListener("keydown", (event) => {
   if (event.key === "Enter" && event.target.matches(".grams")) moveOn = true;
 });
+document.addEventListener("click", (event) => {
+  if (event.target.closest(".is-now button")) moveOn = true;
+});
 document.addEventListener("htmx:afterSettle", (event) => {
   const path = event.detail.requestConfig?.path ?? "";
   if (path.includes("/live/") || path.includes("/stove/")) return;
