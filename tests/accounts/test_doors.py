@@ -39,6 +39,9 @@ class TwoMakers(Reads, TestCase):
         self.poured = pour_of(self.owner, self.version, done=True)
         record_check(self.owner, self.poured, temp_c=21.0, felt_rung=None, verdict="keep")
         self.pour = pour_of(self.owner, self.version)
+        self.part = self.pour.finish_parts.create(
+            finish="minty", material="peppermint", percent=1, planned_g=1
+        )
         self.wax = pantry.add_material(self.owner, name="Reed wax", group="wax", behaves_like="soy_wax")
         day = date(2026, 5, 1)
         self.lot = pantry.buy_lot(self.owner, material=self.wax.slug, amount_g=Decimal(100), bought_on=day)
@@ -72,6 +75,8 @@ class TwoMakers(Reads, TestCase):
                 "key": self.line.key,
                 "finish": self.finish.pk,
                 "position": 0,
+                "part": self.part.pk,
+                "of": "scale",
             }
             plain = re.sub(r"<(?:\w+:)?(\w+)>", r"{\1}", route)
             found.append("/" + plain.format(**values))

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from decimal import Decimal
 from pathlib import Path
 
 from django.test import tag
 from django.utils import timezone
 
+from calmtin.devices.adapters import SimulatedBench
 from calmtin.pours.models import Pour
-from calmtin.pours.services import read_pot
+from calmtin.pours.services import act_at_stove, finish_weighing, mark_step, read_pot, rehearse, weigh
+from tests.bench_data import plan_for
 from tests.browser.base import BrowserCase
 
 RECIPE = """2/3 cup mango butter
@@ -24,6 +27,25 @@ FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
 @tag("screenshots")
 class Views(BrowserCase):
+    def rehearsed(self) -> Pour:
+        """Return a rehearsal of the hand salve that cools on the bench."""
+        version = self.formula("Oarlock hand salve").versions.last()
+        user = version.formula.owner
+        pour: Pour = rehearse(user, version, plan_for(user, version), scale_step_g=Decimal("0.1"), seed=3)
+        for line in pour.lines.all():
+            weigh(user, line, line.planned_g)
+        finish_weighing(user, pour)
+        act_at_stove(user, pour, kind="bath", value=120.0)
+        act_at_stove(user, pour, kind="skip", value=2400.0)
+        for key in ("ready", "melt_wax", "melt_butter", "oils"):
+            mark_step(user, pour, key=key)
+        act_at_stove(user, pour, kind="bench", value=120.0)
+        for _ in range(5):
+            act_at_stove(user, pour, kind="skip", value=150.0)
+            read_pot(user, pour, temp_c=SimulatedBench(pour.stove).thermometer.read().temp_c)
+        mark_step(user, pour, key="late")
+        return pour
+
     def test_take_them(self) -> None:
         stick = self.formula("Headwind lip stick").pk
         judged = next(p for p in Pour.objects.all() if p.checks.filter(verdict="keep").exists())
@@ -44,13 +66,13 @@ class Views(BrowserCase):
             "&container_1=tin_2oz",
             "weigh": f"/pours/{weighing.pk}/",
             "run": f"/pours/{weighing.pk}/run/",
+            "rehearsal": f"/pours/{self.rehearsed().pk}/run/",
             "record": f"/pours/{judged.pk}/",
             "history": f"/formulas/{stick}/pours/",
             "pours": "/pours/",
             "settings": "/settings/",
             "pantry": "/pantry/",
             "material": "/pantry/materials/shea_refined/",
-            "making": "/pantry/making/",
             "paste": "/formulas/paste/",
         }
         for name, path in views.items():

@@ -40,7 +40,7 @@ class FillPath(BrowserCase):
         page.wait_for_url("**/pours/*/")
         pour = Pour.objects.order_by("-pk").first()
         for n, row in enumerate(pour.lines.all()):
-            expect(page.locator(".grams").nth(n)).to_be_focused()
+            expect(page.locator(f"#grams-{n}")).to_be_focused()
             page.keyboard.type(f"{row.planned_g:f}")
             page.keyboard.press("Enter")
             expect(page.locator(f"#row-{n}")).to_have_class("weigh-row is-done")

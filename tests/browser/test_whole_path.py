@@ -34,18 +34,17 @@ class WholePath(BrowserCase):
 
         page.wait_for_url("**/pours/*/")
         pour = Pour.objects.order_by("-pk").first()
-        boxes = page.locator(".grams")
         for i, row in enumerate(pour.lines.all()):
-            expect(boxes.nth(i)).to_be_focused()
+            expect(page.locator(f"#grams-{i}")).to_be_focused()
             page.keyboard.type(f"{row.planned_g + (1 if i == 0 else 0):f}")
             page.keyboard.press("Enter")
             expect(page.locator(f"#row-{i}")).to_have_class("weigh-row is-done")
             if i == 2:
                 page.reload()
-                expect(boxes.nth(0)).to_have_value(
+                expect(page.locator("#grams-0")).to_have_value(
                     f"{row.pour.lines.first().planned_g + 1:f}".rstrip("0").rstrip(".")
                 )
-                expect(boxes.nth(2)).not_to_have_value("")
+                expect(page.locator("#grams-2")).not_to_have_value("")
         expect(page.locator("#row-0 .over")).to_have_text("+1")
         page.get_by_role("button", name="Close the sheet").click()
 

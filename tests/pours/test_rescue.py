@@ -8,6 +8,7 @@ from typing import Any
 from uuid import uuid4
 
 from calmtin.core.errors import CalmTinError
+from calmtin.pantry.services.containers import add_vessel
 from calmtin.pantry.services.lots import balance, buy_lot
 from calmtin.pours import services
 from calmtin.pours.models import PotAddition, Replan
@@ -34,6 +35,15 @@ class OverPour(WithSalve):
         over = page.context["view"].rescue.over_g.quantize(Decimal("0.1"))
         self.assertContains(page, f"{over} g too much coconut oil, refined")
         self.assertContains(page, "Scale the rest up to")
+        self.assertContains(page, "Does the pot hold it?")  # nobody knows before there is one
+        larger = page.context["view"].rescue.larger_g
+        each = self.pour.fillings.get().each_g
+        self.assertEqual(
+            page.context["view"].rescue.more.startswith("That fills"), larger * 19 / 20 >= each
+        )
+        add_vessel(self.user, name="Enamel jug", use="pot", brim_ml=60)
+        again = self.client.get(self.address)
+        self.assertContains(again, "Enamel jug holds 60 ml, and with room to stir in this takes")
         key = str(uuid4())
         for _ in range(2):
             page = self.client.post(f"{self.address}scale-up/", {"request_key": key})

@@ -2,77 +2,87 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Literal
 
 import numpy as np
 
-from calmtin.core.engine.blend import Blend
 from calmtin.core.engine.ladder import EXPONENT, RUNGS_PER_E, Z80
 from calmtin.core.engine.neat import alone_crystal_pct
 from calmtin.core.engine.solids import Array
 from calmtin.core.materials import Material
+
+# The ways in which the law may be wrong in form, with the spread of each: lean wax gels and powders (as a
+# share of the rungs that they are worth), the warmth of waxes (rungs at 12 C from 21 C), and air (the
+# exponent of whipping).
+Shape = Literal["lean", "warmth", "powder", "air"]
+SHAPES: dict[Shape, float] = {"lean": 0.8, "warmth": 0.4, "powder": 0.5, "air": 0.4}
+
+
+@dataclass(frozen=True, eq=False)
+class Terms:
+    """What a reading rests on, for whoever says how far it may be off: arrays are (t,), or (t, m).
+
+    `part` is each material's share of the load, `slope` rungs per C, `shapes` by how much each
+    shape term would move the rung if it were 1.
+    """
+
+    materials: tuple[Material, ...]
+    temps: Array
+    part: Array
+    slope: Array
+    shapes: Mapping[Shape, Array]
 
 
 @dataclass(frozen=True)
 class Prior:
     """What is known of a bench before its own pours, or after them: passed in, never looked up.
 
-    Offsets and spreads in rungs; `strengths` are factors by slug; the shape terms are the
-    spreads of the ways in which the law may be wrong: with the warmth of waxes (rungs at
-    12 C from 21 C), with powders (share of their own rungs), with everything else, and by
-    lots that melt a little sooner or later (C).
+    Offsets and spreads in rungs; `strengths` are factors by slug; the other spreads are those of the
+    ways in which the law may be wrong: its shape terms, everything else, and lots that melt a little
+    sooner or later (C). `engine.learning.Learned` is one after a bench's own pours.
     """
 
     offset: float = 0.0
     offset_sd: float = 0.6
     strengths: Mapping[str, float] = field(default_factory=dict)
     law_sd: float = 0.3
-    warmth_sd: float = 0.4
-    powder_sd: float = 0.5
     melting_sd_c: float = 1.2
 
     def strength(self, material: Material) -> float:
         """Return the factor on a material's strength at this bench."""
         return self.strengths.get(material.slug, 1.0)
 
+    def shift(self, terms: Terms) -> Array:
+        """Return the rungs (t,) by which the bench's shape terms move a reading."""
+        return np.zeros(len(terms.temps))
 
-def rung_bands(
-    blended: Blend,
-    temps: Array,
-    load: Array,
-    phi: Array,
-    *,
-    slope: Array,
-    wax_share: Array,
-    prior: Prior,
-) -> Array:
-    """Return half the width of the 80 % band (t,), rungs, before the liquid's own part and the clip.
+    def sd(self, terms: Terms) -> Array:
+        """Return how sure a reading is (t,), rungs, before the liquid's own part and the clip.
 
-    .. math:: \\sigma^2 = \\sigma_b^2 + G^2 \\sum s_m^2 \\sigma_m^2 + (1.2\\,dR/dT)^2 + 0.3^2
-              + (0.4 w (T - 21) / 12)^2 + (0.5 p)^2
+        .. math:: \\sigma^2 = \\sigma_b^2 + G^2 \\sum s_m^2 \\sigma_m^2 + (1.2\\,dR/dT)^2 + 0.3^2
+                  + (0.4 w (T - 21) / 12)^2 + (0.5 p)^2
 
-    with G rungs for a factor e in load, s_m each material's share of the load and
-    sigma_m its strength's and its lots' spread, w the waxes' share, p the powder's rungs.
-    """
-    part = load / np.where(phi > 0.0, phi, 1.0)[:, None]
-    strength = np.array([m.ln_strength_sd for m in blended.materials])
-    lots = np.stack([_lot_sd(m, temps) for m in blended.materials], axis=-1)
-    materials = (EXPONENT * RUNGS_PER_E) ** 2 * (part**2 * (strength**2 + lots**2)).sum(axis=-1)
-    powder = RUNGS_PER_E * math.log(blended.powder.stiffer)
-    variance = (
-        prior.offset_sd**2
-        + materials
-        + (slope * prior.melting_sd_c) ** 2
-        + prior.law_sd**2
-        + (prior.warmth_sd * wax_share * (temps - 21.0) / 12.0) ** 2
-        + (prior.powder_sd * powder) ** 2
-    )
-    return np.asarray(Z80 * np.sqrt(variance))
+        with G rungs for a factor e in load, s_m each material's share of the load and sigma_m its
+        strength's and its lots' spread, w the waxes' share, p the powder's rungs. What lean gels and
+        air may be off by is in the 0.3 of the law until a bench has measured it.
+        """
+        strength = np.array([m.ln_strength_sd for m in terms.materials])
+        lots = np.stack([lot_sd(m, terms.temps) for m in terms.materials], axis=-1)
+        materials = (EXPONENT * RUNGS_PER_E) ** 2 * (terms.part**2 * (strength**2 + lots**2)).sum(axis=-1)
+        variance = (
+            self.offset_sd**2
+            + materials
+            + (terms.slope * self.melting_sd_c) ** 2
+            + self.law_sd**2
+            + (SHAPES["warmth"] * terms.shapes["warmth"]) ** 2
+            + (SHAPES["powder"] * terms.shapes["powder"]) ** 2
+        )
+        return np.asarray(np.sqrt(variance))
 
 
-def _lot_sd(material: Material, temps: Array) -> Array:
+def lot_sd(material: Material, temps: Array) -> Array:
     """Return the relative spread (t,) of a material's crystals between lots.
 
     Its spread in points is an 80 % half width; nobody knows better than "none or

@@ -7,15 +7,23 @@ docs/model.md where it holds.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from calmtin.core.engine.bands import Prior, rung_bands
+from calmtin.core.engine.bands import Prior, Shape, Terms
 from calmtin.core.engine.blend import Blend, Parts, blend, crystals
-from calmtin.core.engine.ladder import FLOWS_BELOW, raw_rungs, yield_of_rungs
-from calmtin.core.engine.law import liquid_yield, network_load, network_yield
+from calmtin.core.engine.ladder import EXPONENT, FLOWS_BELOW, RUNGS_PER_E, Z80, raw_rungs, yield_of_rungs
+from calmtin.core.engine.law import (
+    FEW_WAX,
+    FEW_WAX_AT,
+    WARMTH_FROM_C,
+    liquid_yield,
+    network_load,
+    network_yield,
+)
 from calmtin.core.engine.solids import Array, first_haze_c, liquid_moles
 from calmtin.core.engine.storage import in_lower_form, still_to_come
 
@@ -136,10 +144,9 @@ def read(
     ln_viscosity = melt @ blended.ln_viscosity / np.maximum(liquid_share, 1e-9)
     liquid = liquid_yield(liquid_share, ln_viscosity, temps)
     softer = still_to_come(blended, load, age_days)
-    slope = _slope(blended, temps, overrun)
-    wax_share = _wax_part(blended, load)
-    raw = np.maximum(raw_rungs(network), LOWEST_RUNG) + prior.offset
-    sd = rung_bands(blended, temps, load, phi, slope=slope, wax_share=wax_share, prior=prior)
+    terms = terms_of(blended, temps, load, overrun=overrun)
+    raw = np.maximum(raw_rungs(network), LOWEST_RUNG) + prior.offset + prior.shift(terms)
+    sd = Z80 * prior.sd(terms)
     low, rung, high = (_rung(raw + k * sd - softer, liquid) for k in (-1.0, 0.0, 1.0))
     low, high = _never_too_sure(low, rung, high)
     solid = share @ blended.mass.T
@@ -156,6 +163,22 @@ def read(
     )
 
 
+def terms_of(blended: Blend, temps: Array, load: Array, *, overrun: float) -> Terms:
+    """Return what a reading with `load` (t, m) at `temps` rests on, for a prior to judge."""
+    phi = load.sum(axis=-1)
+    part = load / np.where(phi > 0.0, phi, 1.0)[:, None]
+    waxes = np.array([m.group == "wax" for m in blended.materials])
+    wax_share = np.asarray(part[:, waxes].sum(axis=-1))
+    wax = float(blended.percent[waxes].sum()) / 100.0 / max(blended.powder.matrix, 1e-9)
+    shapes: dict[Shape, Array] = {
+        "lean": wax_share * EXPONENT * RUNGS_PER_E * math.log1p(FEW_WAX * math.exp(-wax / FEW_WAX_AT)),
+        "warmth": wax_share * (temps - WARMTH_FROM_C) / 12.0,
+        "powder": np.full(len(temps), RUNGS_PER_E * math.log(blended.powder.stiffer)),
+        "air": np.full(len(temps), -RUNGS_PER_E * math.log1p(overrun)),
+    }
+    return Terms(blended.materials, temps, part, _slope(blended, temps, overrun), shapes)
+
+
 NARROWEST = 0.6  # rungs; a band of 0.0 to 0.0 is false certainty
 
 
@@ -170,12 +193,6 @@ def _never_too_sure(low: Array, rung: Array, high: Array) -> tuple[Array, Array]
 def _rung(raw_network: Array, liquid: Array) -> Array:
     """Return rungs, 0 to 10, of a network's raw rungs with what the liquid resists added."""
     return np.asarray(np.clip(raw_rungs(yield_of_rungs(raw_network) + liquid), 0.0, 10.0))
-
-
-def _wax_part(blended: Blend, load: Array) -> Array:
-    """Return the share of the load (t,) that waxes carry."""
-    waxes = np.array([m.group == "wax" for m in blended.materials])
-    return np.asarray(load[:, waxes].sum(axis=-1) / np.maximum(load.sum(axis=-1), 1e-300))
 
 
 def _slope(blended: Blend, temps: Array, overrun: float) -> Array:

@@ -48,6 +48,7 @@ from calmtin.pours.models import (
     WeighLine,
 )
 from calmtin.pours.queries.clocks import Running, clocks_at_scale
+from calmtin.pours.queries.supply import pot_words
 
 # An over-pour that is worth saving: two steps of the scale, and a fiftieth of the line.
 OVER_STEPS, OVER_SHARE = 2, Decimal("0.02")
@@ -113,7 +114,8 @@ class Rescue:
     """What can be done about a line that was over-poured; each with what follows from it.
 
     Scaled up, the pot comes to `batch_g`, `larger_g` more than before; `to_add` is what then is
-    still to go in, `short` what the shelf lacks of that. `may_take_out` says that it is unmixed still.
+    still to go in, `short` what the shelf lacks of that. `may_take_out` says that it is unmixed still;
+    `more` what the rest fills, and `pot` whether a pot holds it all.
     """
 
     row: WeighRow
@@ -123,6 +125,8 @@ class Rescue:
     short: list[tuple[Material, Decimal]]
     larger_g: Decimal
     may_take_out: bool
+    more: str
+    pot: str
 
 
 @dataclass(frozen=True)
@@ -330,7 +334,22 @@ def _rescue(pour: Pour, rows: list[WeighRow], left: Mapping[str, Decimal]) -> Re
     before = sum((row.target_g for row in rows), Decimal(0))
     over_g = worst.difference or Decimal(0)
     is_unmixed = pour.weighed_into == Pour.Weighing.CUPS or _is_newest(worst, rows)
-    return Rescue(worst, over_g, up.batch_g, to_add, short, up.batch_g - before, is_unmixed)
+    larger = up.batch_g - before
+    parts = [(row.material, float(grams)) for row, grams in zip(rows, up.targets, strict=True) if grams > 0]
+    pot = pot_words(pour.owner, float(up.batch_g), parts)
+    more = _more_filled(pour, larger)
+    return Rescue(worst, over_g, up.batch_g, to_add, short, larger, is_unmixed, more, pot)
+
+
+def _more_filled(pour: Pour, larger_g: Decimal) -> str:
+    """Return what a larger pot fills beside the plan, in words."""
+    filling = next(iter(pour.fillings.all()), None)
+    if filling is None or not filling.each_g:
+        return "Is there a container for the rest?"
+    count = int(larger_g * Decimal(repr(1.0 - pour.loss)) / filling.each_g)
+    if not count:
+        return f"That is not enough for one more {filling.container_name}: it is left over."
+    return f"That fills {count} × {filling.container_name} more."
 
 
 def _is_newest(row: WeighRow, rows: list[WeighRow]) -> bool:

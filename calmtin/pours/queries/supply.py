@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import ROUND_DOWN, Decimal
@@ -13,7 +13,7 @@ from typing import Any
 from calmtin.common.templatetags.calm import weight
 from calmtin.core.composition import WHOLE
 from calmtin.core.materials import Material
-from calmtin.core.process.fill import FillPlan
+from calmtin.core.process.fill import FillPlan, blend_density
 from calmtin.pantry.models import Lot, Vessel, with_left
 from calmtin.pours.adapters import IN_THE_POT, newest_grams, targets_of
 from calmtin.pours.models import Pour
@@ -204,6 +204,17 @@ def vessel_words(user: Any, plan: FillPlan) -> list[str]:
     if pots and baths and pots[0].brim_ml > max(bath.brim_ml for bath in baths):
         said.append(f"{pots[0].name} does not stand in {baths[-1].name}: melt it in two smaller pots.")
     return [words for words in said if words]
+
+
+def pot_words(user: Any, grams: float, parts: Sequence[tuple[Material, float]]) -> str:
+    """Return whether one of the maker's own pots holds so many grams, in words; nothing without any."""
+    return _fits(
+        list(Vessel.objects.of(user)),
+        Vessel.Use.POT,
+        grams,
+        grams / blend_density(parts) * STIR_ROOM,
+        "to stir in",
+    )
 
 
 def _fits(vessels: list[Vessel], use: str, batch_g: float, wanted_ml: float, why: str) -> str:

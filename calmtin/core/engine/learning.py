@@ -1,0 +1,372 @@
+"""What a bench's own test pours teach: offsets, strengths and where the law is wrong in form.
+
+The rung is exact in the loads: with l_m the load of material m, found once per observation since the
+solids do not depend on strengths, and theta_m the ln of the bench's factor on its strength,
+
+.. math:: r = G \\ln \\sum_m l_m e^{\\theta_m + \\theta_{lot}} + c + b + \\sum_k s_k x_k,
+          \\quad G = 10 / \\ln 10
+
+b is one offset per instrument, x_k the shape terms of `engine.bands.Terms`; what the liquid resists
+is added to the yield value and the storage rule taken off, as in a reading. The posterior is the
+point of the highest density with the covariance of Laplace, worked out from the log each time.
+docs/model.md, section 4.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+from scipy.optimize import minimize
+from scipy.sparse import csr_array
+from scipy.special import gammaln, ndtr
+
+from calmtin.core.engine.bands import SHAPES, Prior, Terms, lot_sd
+from calmtin.core.engine.blend import Parts, blend
+from calmtin.core.engine.firmness import LOWEST_RUNG, read, terms_of
+from calmtin.core.engine.ladder import EXPONENT, RUNGS_PER_E, raw_rungs, yield_of_rungs
+from calmtin.core.engine.law import network_yield
+from calmtin.core.engine.solids import Array
+from calmtin.core.engine.storage import in_lower_form, still_to_come
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import CHECK_C, RUNG, check
+from calmtin.core.materials import Material
+
+Instrument = Literal["thumb", "press"]
+INSTRUMENTS: tuple[Instrument, ...] = ("thumb", "press")
+OFFSET_SD: dict[Instrument, float] = {"thumb": 0.6, "press": 1.5}
+
+G = EXPONENT * RUNGS_PER_E  # rungs for a factor e in load
+THUMB_SD = 0.8  # rungs by which a word picked by a thumb may be off
+PRESS_SD = 0.35
+PRESS_DF = 4.0  # Student's t: a press that slipped is not believed
+ABSURD = 0.05  # share of thumb tests that say nothing of the pour
+WORDS = 11
+LAW_SD = 0.2  # what the law, set right by the shape terms, still misses
+FAR_SD = 0.4  # and at 12 C from 21 C
+DOUBTFUL = 0.5  # probability of being absurd from which an observation is pointed out
+PRESS_DOUBTFUL = 3.5  # standard deviations
+LOT_AT_C = 21.0
+
+
+@dataclass(frozen=True, slots=True)
+class Observation:
+    """What one pour said at `at_c`, C, `age_days` after it was made.
+
+    `felt` is the rung of the words that a thumb picked, or `pressed` the yield value, g/cm2, of a
+    press test; one of them. `lots` names the lot of a material, by its slug, where it is known.
+    """
+
+    parts: Parts
+    at_c: float
+    felt: float | None = None
+    pressed: float | None = None
+    overrun: float = 0.0
+    age_days: float | None = None
+    careless: bool = False
+    lots: Mapping[str, str] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        if (self.felt is None) == (self.pressed is None):
+            raise CalmTinError("An observation is a thumb test or a press test: give one of them.")
+        check(self.at_c, CHECK_C, name="The temperature", field="at_c", unit="°C")
+        if self.felt is not None:
+            check(self.felt, RUNG, name="The rung", field="felt")
+        if self.pressed is not None and not (self.pressed > 0.0 and math.isfinite(self.pressed)):
+            raise CalmTinError("A press test reads more than 0 g.", field="pressed")
+
+    @property
+    def instrument(self) -> Instrument:
+        """What it was felt with."""
+        return "thumb" if self.felt is not None else "press"
+
+
+@dataclass(frozen=True)
+class Learned(Prior):
+    """A bench after its test pours: a prior whose offset, strengths and shape terms are learned.
+
+    `names` are the unknowns in the order of `mean` and `covariance`: ("offset", instrument),
+    ("strength", slug), ("lot", "slug lot") and ("shape", term).
+    """
+
+    names: tuple[tuple[str, str], ...] = ()
+    mean: Array = field(default_factory=lambda: np.zeros(0))
+    covariance: Array = field(default_factory=lambda: np.zeros((0, 0)))
+    doubtful: tuple[int, ...] = ()
+    count: int = 0
+
+    @cached_property
+    def _place(self) -> dict[tuple[str, str], int]:
+        return {name: n for n, name in enumerate(self.names)}
+
+    def of(self, kind: str, name: str) -> tuple[float, float] | None:
+        """Return the mean and standard deviation of one unknown; None where nothing tells of it."""
+        place = self._place.get((kind, name))
+        if place is None:
+            return None
+        return float(self.mean[place]), float(math.sqrt(max(self.covariance[place, place], 0.0)))
+
+    def shift(self, terms: Terms) -> Array:
+        """Return the rungs (t,) by which the shape terms move a reading."""
+        moved = np.zeros(len(terms.temps))
+        for name, value in terms.shapes.items():
+            place = self._place.get(("shape", name))
+            if place is not None:
+                moved = moved + self.mean[place] * value
+        return moved
+
+    def sd(self, terms: Terms) -> Array:
+        """Return how sure a reading is (t,), rungs: posterior, lots to come, what the law misses."""
+        jacobian = np.zeros((len(terms.temps), len(self.names)))
+        jacobian[:, self._place["offset", "thumb"]] = 1.0
+        far = FAR_SD * (terms.temps - 21.0) / 12.0
+        variance: Array = self.law_sd**2 + far**2 + (terms.slope * self.melting_sd_c) ** 2
+        for n, material in enumerate(terms.materials):
+            part = G * terms.part[:, n]
+            place = self._place.get(("strength", material.slug))
+            if place is None:
+                variance = variance + (part * material.ln_strength_sd) ** 2
+            else:
+                jacobian[:, place] += part
+            variance = variance + (part * lot_sd(material, terms.temps)) ** 2
+        for name, value in terms.shapes.items():
+            jacobian[:, self._place["shape", name]] = value
+        told = np.einsum("tp,pq,tq->t", jacobian, self.covariance, jacobian)
+        return np.asarray(np.sqrt(variance + np.maximum(told, 0.0)))
+
+
+@dataclass(frozen=True, eq=False)
+class _Log:
+    """Observations ready for the fit: their loads as cells, and all that does not depend on unknowns.
+
+    `cells` are (row, load, column of the strength, column of the lot or -1).
+    """
+
+    names: tuple[tuple[str, str], ...]
+    prior_sd: Array
+    cells: tuple[Array, Array, Array, Array]
+    fixed: Array  # (n, p) offsets and shape terms
+    const: Array
+    softer: Array
+    liquid: Array
+    sd: Array
+    felt: Array  # nan where it was pressed
+    pressed: Array  # raw rungs; nan where it was felt
+
+
+def learn(observations: Sequence[Observation], *, excluded: Iterable[int] = ()) -> Prior:
+    """Return what a bench knows after `observations`; those at the places `excluded` do not count.
+
+    Without any it is the plain `Prior`. Thumb tests are ordinal, with 5 % that say nothing of the
+    pour; press tests have Student's t with 4 degrees of freedom. Observations of what cannot be
+    predicted (powder alone) teach nothing.
+    """
+    left_out = set(excluded)
+    kept = [(n, o) for n, o in enumerate(observations) if n not in left_out and _can_teach(o)]
+    if not kept:
+        return Prior()
+    log = _log_of([o for _, o in kept])
+    found = minimize(
+        lambda x: _surprise(log, x), np.zeros(len(log.names)), jac=True, method="L-BFGS-B", tol=1e-9
+    )
+    mean = np.asarray(found.x)
+    rungs, jacobian = _rungs(log, mean)
+    weighted = jacobian * np.sqrt(_information(log, rungs))[:, None]
+    precision = weighted.T @ weighted + np.diag(1.0 / log.prior_sd**2)
+    covariance = np.asarray(np.linalg.inv(precision), dtype=float)
+    place = {name: n for n, name in enumerate(log.names)}
+    strengths = {name: float(math.exp(mean[n])) for (kind, name), n in place.items() if kind == "strength"}
+    return Learned(
+        offset=float(mean[place["offset", "thumb"]]),
+        strengths=strengths,
+        names=log.names,
+        mean=mean,
+        covariance=covariance,
+        doubtful=tuple(kept[n][0] for n in _doubtful(log, rungs)),
+        count=len(kept),
+    )
+
+
+def _can_teach(observation: Observation) -> bool:
+    parts = [(m, grams) for m, grams in observation.parts if grams > 0.0]
+    if not any(m.fractions for m, _ in parts):
+        return False
+    return bool(np.isfinite(blend(parts).powder.stiffer))
+
+
+def _log_of(observations: Sequence[Observation]) -> _Log:
+    names: dict[tuple[str, str], float] = {("offset", i): OFFSET_SD[i] for i in INSTRUMENTS}
+    names |= {("shape", name): sd for name, sd in SHAPES.items()}
+    columns = {name: n for n, name in enumerate(names)}
+    cells: list[tuple[int, float, int, int]] = []
+    rows: list[tuple[float, float, float, float]] = []
+    shapes: list[dict[str, float]] = []
+    for row, seen in enumerate(observations):
+        blended = blend(seen.parts)
+        if seen.careless:
+            blended = in_lower_form(blended, seen.age_days)
+        reading = read(blended, [seen.at_c], overrun=seen.overrun)
+        terms = terms_of(blended, np.array([seen.at_c]), reading.load, overrun=seen.overrun)
+        load = reading.load[0]
+        for n, material in enumerate(blended.materials):
+            if load[n] > 0.0:
+                strength = _column(columns, names, ("strength", material.slug), material.ln_strength_sd)
+                lot = seen.lots.get(material.slug)
+                where = (
+                    -1 if lot is None else _column(columns, names, _lot(material, lot), _lot_sd(material))
+                )
+                cells.append((row, float(load[n]), strength, where))
+        shapes.append({name: float(value[0]) for name, value in terms.shapes.items()})
+        one = network_yield(np.array(1.0), blended.powder.stiffer, seen.overrun)
+        softer = still_to_come(blended, reading.load, seen.age_days)
+        # A lot may melt a little sooner or later: that is noise of this observation, not of the thumb.
+        sooner = float(terms.slope[0]) * Prior.melting_sd_c
+        far = FAR_SD * (seen.at_c - 21.0) / 12.0
+        off = math.sqrt(LAW_SD**2 + far**2 + sooner**2)
+        rows.append((float(raw_rungs(one)), float(softer[0]), float(reading.liquid[0]), off))
+    fixed = np.zeros((len(observations), len(columns)))
+    for row, seen in enumerate(observations):
+        fixed[row, columns["offset", seen.instrument]] = 1.0
+        for name, value in shapes[row].items():
+            fixed[row, columns["shape", name]] = value
+    const, softer, liquid, miss = (np.array(column) for column in zip(*rows, strict=True))
+    noise = np.array([THUMB_SD if seen.felt is not None else PRESS_SD for seen in observations])
+    table = np.array(cells, dtype=float).reshape(-1, 4)
+    return _Log(
+        names=tuple(names),
+        prior_sd=np.array(list(names.values())),
+        cells=(table[:, 0].astype(int), table[:, 1], table[:, 2].astype(int), table[:, 3].astype(int)),
+        fixed=fixed,
+        const=const,
+        softer=softer,
+        liquid=liquid,
+        sd=np.hypot(noise, miss),
+        felt=np.array([math.nan if seen.felt is None else seen.felt for seen in observations]),
+        pressed=np.array(
+            [math.nan if s.pressed is None else float(raw_rungs(np.array(s.pressed))) for s in observations]
+        ),
+    )
+
+
+def _column(
+    columns: dict[tuple[str, str], int],
+    names: dict[tuple[str, str], float],
+    name: tuple[str, str],
+    sd: float,
+) -> int:
+    names.setdefault(name, max(sd, 1e-3))
+    return columns.setdefault(name, len(columns))
+
+
+def _lot(material: Material, lot: str) -> tuple[str, str]:
+    return ("lot", f"{material.slug} {lot}")
+
+
+def _lot_sd(material: Material) -> float:
+    return float(lot_sd(material, np.array([LOT_AT_C]))[0])
+
+
+def _rungs(log: _Log, x: Array) -> tuple[Array, Array]:
+    """Return what each observation should have shown (n,), not clipped, and its slope in x (n, p)."""
+    row, load, strength, lot = log.cells
+    count = len(log.const)
+    ln_factor = x[strength] + np.where(lot >= 0, x[lot], 0.0)
+    carried = load * np.exp(ln_factor)
+    phi = np.bincount(row, carried, minlength=count)
+    with np.errstate(divide="ignore"):
+        network = G * np.log(phi) + log.const
+    is_solid = network > LOWEST_RUNG
+    raw = np.where(is_solid, network, LOWEST_RUNG) + log.fixed @ x - log.softer
+    solid_yield = yield_of_rungs(raw)
+    rungs = raw_rungs(solid_yield + log.liquid)
+    share = G * carried / np.where(phi > 0.0, phi, 1.0)[row] * is_solid[row]
+    at_lot = lot >= 0
+    jacobian = csr_array(
+        (
+            np.concatenate([share, share[at_lot]]),
+            (np.concatenate([row, row[at_lot]]), np.concatenate([strength, lot[at_lot]])),
+        ),
+        shape=(count, len(x)),
+    ).toarray()
+    jacobian += log.fixed
+    return rungs, jacobian * (solid_yield / (solid_yield + log.liquid))[:, None]
+
+
+def _surprise(log: _Log, x: Array) -> tuple[float, Array]:
+    """Return minus the ln of the posterior density at x, and its slope."""
+    rungs, jacobian = _rungs(log, x)
+    by_rung, ln = np.zeros_like(rungs), np.zeros_like(rungs)
+    felt = ~np.isnan(log.felt)
+    ln[felt], by_rung[felt] = _ln_felt(log.felt[felt], rungs[felt], log.sd[felt])
+    z = (log.pressed[~felt] - rungs[~felt]) / log.sd[~felt]
+    ln[~felt] = _LN_T - np.log(log.sd[~felt]) - (PRESS_DF + 1.0) / 2.0 * np.log1p(z * z / PRESS_DF)
+    by_rung[~felt] = (PRESS_DF + 1.0) * z / (PRESS_DF + z * z) / log.sd[~felt]
+    beside = x / log.prior_sd
+    return float(beside @ beside / 2.0 - ln.sum()), beside / log.prior_sd - by_rung @ jacobian
+
+
+_LN_T = float(
+    gammaln((PRESS_DF + 1.0) / 2.0) - gammaln(PRESS_DF / 2.0) - 0.5 * math.log(PRESS_DF * math.pi)
+)
+
+
+def _cuts(felt: Array) -> tuple[Array, Array]:
+    """Return between which rungs a thumb picks a word: half a rung either way, open at both ends."""
+    low = np.where(felt <= 0.0, -np.inf, felt - 0.5)
+    return low, np.where(felt >= 10.0, np.inf, felt + 0.5)
+
+
+def _ln_felt(felt: Array, rungs: Array, sd: Array) -> tuple[Array, Array]:
+    """Return ln of the probability of the words that were picked, and its slope in the rung."""
+    low, high = _cuts(felt)
+    p, slope = _word(low, high, rungs, sd)
+    whole = (1.0 - ABSURD) * p + ABSURD / WORDS
+    return np.log(whole), (1.0 - ABSURD) * slope / whole
+
+
+def _word(low: Array, high: Array, rungs: Array, sd: Array) -> tuple[Array, Array]:
+    """Return the probability that a thumb's rung lies between two cuts, and its slope in the rung."""
+    a, b = (low - rungs) / sd, (high - rungs) / sd
+    density = (np.exp(-0.5 * a * a) - np.exp(-0.5 * b * b)) / (math.sqrt(2.0 * math.pi) * sd)
+    return ndtr(b) - ndtr(a), density
+
+
+def _information(log: _Log, rungs: Array) -> Array:
+    """Return what each observation is expected to tell of its rung (n,), 1 / rungs^2."""
+    told = (PRESS_DF + 1.0) / (PRESS_DF + 3.0) / log.sd**2
+    felt = ~np.isnan(log.felt)
+    low, high = _cuts(np.arange(WORDS, dtype=float))
+    p, slope = _word(low, high, rungs[felt, None], log.sd[felt, None])
+    whole = (1.0 - ABSURD) * p + ABSURD / WORDS
+    told[felt] = (((1.0 - ABSURD) * slope) ** 2 / whole).sum(axis=-1)
+    # One that is not believed tells nothing, however much one of its kind would.
+    told[_doubtful(log, rungs)] = 0.0
+    return np.asarray(told)
+
+
+def _doubtful(log: _Log, rungs: Array) -> list[int]:
+    """Return the observations that are more likely absurd than not."""
+    felt = ~np.isnan(log.felt)
+    low, high = _cuts(np.where(felt, log.felt, 0.0))
+    p, _ = _word(low, high, rungs, log.sd)
+    absurd = ABSURD / WORDS / ((1.0 - ABSURD) * p + ABSURD / WORDS)
+    z = np.abs(np.where(felt, 0.0, log.pressed - rungs)) / log.sd
+    return [int(n) for n in np.flatnonzero(np.where(felt, absurd > DOUBTFUL, z > PRESS_DOUBTFUL))]
+
+
+def press_yield(grams: float, rod_mm: float) -> float:
+    """Return the yield value, g/cm2, of a press test: 1.3 F / A.
+
+    A flat-ended rod of `rod_mm` is pressed as deep as it is wide; `grams` is the highest reading.
+    docs/model.md, section 3. Raises `CalmTinError`.
+
+    >>> round(press_yield(30.0, 3.0)), round(press_yield(70.0, 10.0))
+    (552, 116)
+    """
+    check(rod_mm, (0.5, 60.0), name="The rod", field="rod_mm", unit="mm")
+    check(grams, (0.01, 50_000.0), name="The reading", field="grams", unit="g")
+    return 1.3 * grams / (math.pi * (rod_mm / 20.0) ** 2)
