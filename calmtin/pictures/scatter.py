@@ -8,6 +8,7 @@ from dataclasses import dataclass
 WIDTH, HEIGHT = 520.0, 520.0
 LEFT, RIGHT, TOP, BOTTOM = 44.0, 508.0, 14.0, 470.0
 MOST = 10.0
+EDGE_POINTS = 50
 
 
 @dataclass(frozen=True)
@@ -39,7 +40,11 @@ class Scatter:
 
 
 def said_and_felt(
-    answers: Sequence[tuple[float, float, str, bool, bool]], *, half_band: float, offset: float, summary: str
+    answers: Sequence[tuple[float, float, str, bool, bool]],
+    *,
+    half_band: float,
+    offset: float,
+    summary: str,
 ) -> Scatter:
     """Return the picture for answers (said, felt, label, doubtful, left out), all in rungs.
 
@@ -52,8 +57,10 @@ def said_and_felt(
     def y(rung: float) -> float:
         return BOTTOM - (BOTTOM - TOP) * min(max(rung / MOST, 0.0), 1.0)
 
-    edges = [(0.0, offset + half_band), (MOST, MOST + offset + half_band)]
-    edges += [(MOST, MOST + offset - half_band), (0.0, offset - half_band)]
+    # Point by point, so that an edge that leaves the square runs along its side.
+    along = [MOST * n / EDGE_POINTS for n in range(EDGE_POINTS + 1)]
+    edges = [(rung, rung + offset + half_band) for rung in along]
+    edges += [(rung, rung + offset - half_band) for rung in reversed(along)]
     return Scatter(
         answers=[Answer(x(said), y(felt), label, doubt, out) for said, felt, label, doubt, out in answers],
         band="M" + "L".join(f"{x(a):.1f} {y(b):.1f}" for a, b in edges) + "Z",

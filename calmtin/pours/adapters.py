@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from decimal import Decimal
-from typing import cast
+from typing import Any, cast
 
 from django.utils import timezone
 
@@ -13,6 +14,7 @@ from calmtin.core.composition import WHOLE, Part
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
+from calmtin.core.engine.learning import Observation
 from calmtin.core.materials import Material, Shelf, pure
 from calmtin.core.process.fill import driven_off, overrun_of_jar
 from calmtin.core.process.grain import Cooling
@@ -98,6 +100,58 @@ def at_share(parts: Sequence[Part], part: Part, share: Decimal) -> list[Decimal]
     """Return the percents of `parts` with one of them at `share` (0 to 1), the rest in proportion."""
     others = (1 - share) * WHOLE / (WHOLE - part.percent)
     return [WHOLE * share if p is part else p.percent * others for p in parts]
+
+
+def parts_at(pour: Pour, shelf: Shelf, at: datetime) -> list[tuple[Material, float]]:
+    """Return what was in a pot at a time, pure and dry, g: what was added later was not in it yet."""
+    parts: dict[str, float] = {}
+    for line in pour.lines.all():
+        parts[line.material] = parts.get(line.material, 0.0) + float(newest_grams(line) or 0)
+    for addition in pour.additions.all():
+        if addition.at <= at:
+            parts[addition.material] = parts.get(addition.material, 0.0) + float(addition.grams)
+    weighed = [(shelf[slug], grams) for slug, grams in parts.items() if grams > 0]
+    return driven_off(pure(weighed), alcohol_pct=alcohol_pct_of(pour.version))
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A check as something to learn from; `left_out` is why it does not count."""
+
+    check: Check
+    observation: Observation
+    left_out: str
+
+
+def seen_on(user: Any, shelf: Shelf) -> list[Seen]:
+    """Return all that was felt on a maker's real pours, oldest first.
+
+    A pour whose composition is not known teaches nothing: one that is on the scale, was called
+    off, or is only rehearsed.
+    """
+    pours = (
+        Pour.objects.of(user)
+        .filter(called_off_at=None, poured_at__isnull=False)
+        .select_related("version__formula")
+        .prefetch_related(*IN_THE_POT, "checks__left_out", "version__lines")
+    )
+    found = []
+    for pour in pours:
+        overrun = overrun_of(pour)
+        for check in pour.checks.all():
+            if check.felt_rung is None or not (parts := parts_at(pour, shelf, check.made_at)):
+                continue
+            left_out = max(check.left_out.all(), key=lambda entry: entry.pk, default=None)
+            seen = Observation(
+                parts=parts,
+                at_c=check.temp_c,
+                felt=float(check.felt_rung),
+                overrun=0.0 if check.set_test else overrun,
+                age_days=age_days(pour, check),
+                careless=pour.version.cooling == "slow_bench",
+            )
+            found.append(Seen(check, seen, left_out.reason if left_out else ""))
+    return sorted(found, key=lambda seen: (seen.check.made_at, seen.check.pk))
 
 
 def overrun_of(pour: Pour) -> float:

@@ -414,6 +414,22 @@ class Check(Record):
         return f"{self.pour} at {self.temp_c} C"
 
 
+class CheckLeftOut(Record):
+    """A check that does not count among what the bench has taught, or does again; the newest says."""
+
+    OWNER_PATH = "of__pour__owner"
+
+    of = models.ForeignKey(Check, on_delete=models.CASCADE, related_name="left_out")
+    reason = models.CharField(max_length=200, blank=True, help_text="empty: it counts again")
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.of}: {self.reason or 'counts'}"
+
+
 guard_record("pours_yield")
 guard_record("pours_replan")
 guard_record("pours_stepdone")
@@ -423,6 +439,7 @@ guard_record("pours_potaddition")
 guard_record("pours_weighin")
 guard_record("pours_finishweighin")
 guard_record("pours_check")
+guard_record("pours_checkleftout")
 guard("weighline_update", "UPDATE", "pours_weighline", "a weigh sheet never changes")
 guard("weighline_delete", "DELETE", "pours_weighline", "a weigh sheet never changes")
 guard("pour_delete", "DELETE", "pours_pour", "a pour is never removed")

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from calmtin.pours.views import fill, pour, rehearsal, run, today
+from calmtin.pours.views import fill, learned, pour, rehearsal, run, today
 
 app_name = "pours"
 urlpatterns = [
@@ -29,6 +29,8 @@ urlpatterns = [
     path("pours/<row:pk>/finish/", pour.finish, name="finish"),
     path("pours/<row:pk>/call-off/", pour.call_off, name="call_off"),
     path("pours/<row:pk>/check/", pour.check, name="check"),
+    path("learned/", learned.learned, name="learned"),
+    path("checks/<row:pk>/leave-out/", learned.leave_out, name="leave_out"),
     path("formulas/<row:pk>/v/<row:number>/fill/", fill.fill, name="fill"),
     path("formulas/<row:pk>/v/<row:number>/fill/sheet/", fill.sheet, name="fill_sheet"),
     path("formulas/<row:pk>/v/<row:number>/series/", fill.series, name="series"),

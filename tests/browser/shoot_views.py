@@ -69,7 +69,7 @@ class Views(BrowserCase):
             "rehearsal": f"/pours/{self.rehearsed().pk}/run/",
             "record": f"/pours/{judged.pk}/",
             "history": f"/formulas/{stick}/pours/",
-            "pours": "/pours/",
+            "learned": "/learned/",
             "settings": "/settings/",
             "pantry": "/pantry/",
             "material": "/pantry/materials/shea_refined/",

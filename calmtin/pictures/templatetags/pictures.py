@@ -67,6 +67,12 @@ def pour_clock(picture: Any) -> dict[str, Any]:
     return {"clock": picture}
 
 
+@register.inclusion_tag("pictures/scatter.html")
+def said_and_felt(picture: Any) -> dict[str, Any]:
+    """Show what was said beside what was felt."""
+    return {"scatter": picture}
+
+
 @register.inclusion_tag("pictures/beam.html")
 def scale_beam(picture: Any, label: str) -> dict[str, Any]:
     """Show what is on the scale beside what should be."""

@@ -132,10 +132,14 @@ def _words(learned: Learned, seen: list[Seen], shelf: Shelf) -> list[Word]:
         rungs, sd = G * told[0], G * told[1]
         if _says((rungs, sd)):
             pours = {
-                s.check.pour_id for s in seen if not s.left_out and any(m.slug == slug for m, _ in s.observation.parts)
+                s.check.pour_id
+                for s in seen
+                if not s.left_out and any(m.slug == slug for m, _ in s.observation.parts)
             }
             because = f"{len(pours)} pour{'s' if len(pours) != 1 else ''} with it · give or take {sd:.1f}"
-            words = f"Your {shelf[slug].in_words} sets {_rungs(rungs)} than the book, where it carries alone."
+            words = (
+                f"Your {shelf[slug].in_words} sets {_rungs(rungs)} than the book, where it carries alone."
+            )
             found.append((abs(rungs), Word(words, because)))
     return [word for _, word in sorted(found, key=lambda pair: -pair[0])]
 
@@ -161,5 +165,7 @@ def _formulas(user: Any, shelf: Shelf, bench: Bench, prior: Prior) -> list[Befor
         book, now = (
             read(blended, [bench.room_c], overrun=version.overrun, prior=p) for p in (Prior(), prior)
         )
-        found.append(Before(formula, *((float(r.rung[0]), float(r.low[0]), float(r.high[0])) for r in (book, now))))
+        found.append(
+            Before(formula, *((float(r.rung[0]), float(r.low[0]), float(r.high[0])) for r in (book, now)))
+        )
     return found

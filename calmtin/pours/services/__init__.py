@@ -4,7 +4,7 @@ Each reads its rows again inside the transaction, so that what it checks is what
 acts on.
 """
 
-from calmtin.pours.services.checking import record_check
+from calmtin.pours.services.checking import leave_out, record_check
 from calmtin.pours.services.counting import keep_leftovers, record_yield
 from calmtin.pours.services.planning import dilute
 from calmtin.pours.services.rehearsing import act_at_stove, clear_scale, rehearse, throw_away
@@ -31,6 +31,7 @@ __all__ = [
     "finish_weighing",
     "keep_leftovers",
     "keep_route",
+    "leave_out",
     "mark_step",
     "next_from_weights",
     "read_pot",

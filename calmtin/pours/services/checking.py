@@ -13,8 +13,22 @@ from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, OVERRUN_PCT, RUNG, check, check_text
 from calmtin.pours.adapters import now_of
-from calmtin.pours.models import Check, Pour
+from calmtin.pours.models import Check, CheckLeftOut, Pour
 from calmtin.pours.services.rehearsing import refuse_rehearsal
+
+
+@transaction.atomic
+def leave_out(user: Any, of: Check, *, reason: str) -> CheckLeftOut | None:
+    """Leave a check out of what the bench has taught, for a reason; without one it counts again.
+
+    The check itself stays as it was. None where that is so already.
+    """
+    read_again(user, of)
+    check_text(reason, 200, name="The reason", field="reason")
+    newest = of.left_out.last()
+    if (newest.reason if newest else "") == reason.strip():
+        return None
+    return CheckLeftOut.objects.create(of=of, reason=reason.strip())
 
 
 @sent_once

@@ -1,0 +1,41 @@
+"""What the bench's own test pours have taught."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST, require_safe
+
+from calmtin.accounts.queries import bench_of
+from calmtin.core.errors import CalmTinError
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pours import services
+from calmtin.pours.models import Check
+from calmtin.pours.queries.learned import learned_view
+
+
+@require_safe
+def learned(request: HttpRequest) -> HttpResponse:
+    """Show what was said, what was felt, and what that teaches."""
+    return _show(request)
+
+
+@require_POST
+def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
+    """Leave a check out for a reason, or count it again."""
+    found = Check.objects.own_or_404(request.user, pk=pk)
+    reason = request.POST.get("reason", "")
+    if "back" not in request.POST and not reason.strip():
+        return _show(request, problem="Say why: felt too early, the wrong tin.", problem_at=pk)
+    try:
+        services.leave_out(request.user, found, reason="" if "back" in request.POST else reason)
+    except CalmTinError as refused:
+        return _show(request, problem=refused.sentence, problem_at=pk)
+    return redirect("pours:learned")
+
+
+def _show(request: HttpRequest, **context: Any) -> HttpResponse:
+    view = learned_view(request.user, shelf_for(request.user), bench_of(request.user))
+    return render(request, "pours/learned.html", {"view": view, **context})
