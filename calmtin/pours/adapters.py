@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from decimal import Decimal
-from typing import Any, cast
+from typing import Any, cast, overload
 
 from django.utils import timezone
 
@@ -23,7 +23,7 @@ from calmtin.core.process.run_sheet import Batch, Finish, Step, run_sheet
 from calmtin.devices.adapters import SimulatedBench
 from calmtin.formulas.adapters import alcohol_pct_of
 from calmtin.pantry.adapters import containers_for
-from calmtin.pours.models import Check, Pour, Route, WeighIn, WeighLine
+from calmtin.pours.models import Check, FinishWeighIn, Pour, PourFinishPart, Route, WeighIn, WeighLine
 
 
 def now_of(pour: Pour) -> datetime:
@@ -35,12 +35,19 @@ def now_of(pour: Pour) -> datetime:
 IN_THE_POT = ("lines__weigh_ins", "replans", "additions")
 
 
-def newest_reading(line: WeighLine) -> WeighIn | None:
-    """Return the newest reading of a line whose readings are at hand: the one that counts."""
+@overload
+def newest_reading(line: WeighLine) -> WeighIn | None: ...
+@overload
+def newest_reading(line: PourFinishPart) -> FinishWeighIn | None: ...
+def newest_reading(line: Any) -> Any:
+    """Return the newest reading of a line, or of a part of a finish, whose readings are at hand.
+
+    It is the one that counts.
+    """
     return max(line.weigh_ins.all(), key=lambda weigh_in: weigh_in.pk, default=None)
 
 
-def newest_grams(line: WeighLine) -> Decimal | None:
+def newest_grams(line: WeighLine | PourFinishPart) -> Decimal | None:
     """Return what the reading that counts says, g; None without one, or where it was taken back."""
     newest = newest_reading(line)
     return newest.grams if newest else None

@@ -65,6 +65,20 @@ class OverPour(WithSalve):
         )
         self.assertContains(self.client.get(self.address, HTTP_HX_REQUEST=""), f"first {wax.planned_g:.1f}")
 
+    def test_a_step_that_the_plan_lacks_is_asked_for_and_one_of_the_hand_is_not(self) -> None:
+        wax, fat, oil, _ = self.lines
+        step = self.pour.scale_step_g
+        self.weigh(0, str(wax.planned_g + step))
+        self.weigh(1, str(fat.planned_g))
+        services.scale_up(self.user, self.pour)
+        rows = self.client.get(self.address).context["view"].rows
+        self.assertEqual(rows[1].target_g - fat.planned_g, step)
+        self.assertTrue(rows[1].is_next)
+        self.weigh(1, f"+{step}")
+        page = self.weigh(2, str(rows[2].target_g - step))
+        self.assertEqual(page.context["view"].next_row.line, self.lines[3])
+        self.assertEqual(oil.position, 2)
+
     def test_a_slip_of_the_hand_is_no_alarm_and_nothing_over_is_refused(self) -> None:
         page = self.weigh(0, str(self.lines[0].planned_g + Decimal("0.1")))
         self.assertIsNone(page.context["view"].rescue)

@@ -32,6 +32,7 @@ from calmtin.pours.adapters import (
     age_days,
     batch_of,
     lacking_g,
+    newest_grams,
     newest_reading,
     overrun_of,
     planned_parts,
@@ -292,7 +293,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         given=_given(pour, with_added),
         weighed_g=with_added,
         events=_events(pour, shelf),
-        finish_parts=[(p, shelf[p.material], _finish_grams(p)) for p in pour.finish_parts.all()],
+        finish_parts=[(p, shelf[p.material], newest_grams(p)) for p in pour.finish_parts.all()],
         lots=_lots_for(pour, following),
         lot_first=following.line.lot_id if following else None,
         about=about_in_words(following.material, float(following.target_g)) if following else "",
@@ -305,11 +306,6 @@ def _lots_for(pour: Pour, row: WeighRow | None) -> list[LotView]:
     if row is None or row.actual_g is not None or pour.is_rehearsal:
         return []
     return [lot for lot in lots_of(pour.owner, timezone.localdate(), row.line.material) if lot.left_g > 0]
-
-
-def _finish_grams(part: PourFinishPart) -> Decimal | None:
-    newest = max(part.weigh_ins.all(), key=lambda w: w.pk, default=None)
-    return newest.grams if newest else None
 
 
 def _rescue(pour: Pour, rows: list[WeighRow], left: Mapping[str, Decimal]) -> Rescue | None:

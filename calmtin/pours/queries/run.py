@@ -24,7 +24,15 @@ from calmtin.core.process.run_sheet import BATH, Batch, Step, done_wrong, run_sh
 from calmtin.formulas.queries.scents import about_in_words, drops_in
 from calmtin.pantry.queries.lots import left_of
 from calmtin.pictures.clock import PourClock, pour_clock
-from calmtin.pours.adapters import actual_parts, batch_of, now_of, overrun_of, own_route, sheet_of
+from calmtin.pours.adapters import (
+    actual_parts,
+    batch_of,
+    newest_reading,
+    now_of,
+    overrun_of,
+    own_route,
+    sheet_of,
+)
 from calmtin.pours.models import Check, PotAddition, Pour, PourFinishPart, StepDone
 from calmtin.pours.queries.clocks import Running, clocks_of
 from calmtin.pours.queries.record import weighed_cautions
@@ -223,7 +231,7 @@ def _finish_rows(pour: Pour, shelf: Shelf, following: StepView | None) -> list[F
     rows = []
     for part in pour.finish_parts.all():
         if part.finish == name:
-            newest = max(part.weigh_ins.all(), key=lambda w: w.pk, default=None)
+            newest = newest_reading(part)
             material = shelf[part.material]
             grams = newest.grams if newest else None
             about = about_in_words(material, float(part.planned_g))
