@@ -19,7 +19,7 @@ import numpy as np
 from calmtin.core.data.loader import library
 from calmtin.core.engine.bands import SHAPES, Prior, lot_sd
 from calmtin.core.engine.blend import Parts, blend, crystals
-from calmtin.core.engine.firmness import read, terms_of
+from calmtin.core.engine.firmness import read
 from calmtin.core.engine.ladder import EXPONENT, RUNGS_PER_E, raw_rungs, yield_of_rungs
 from calmtin.core.engine.learning import OFFSET_SD, Observation, learn
 from calmtin.core.materials import Material
@@ -74,11 +74,10 @@ class Truth:
         load = reading.load if self.form == "second" else _first_form(parts, temps)
         own = np.array([self.strengths[m.slug] + self.lots[m.slug] for m in blended.materials])
         phi = float((load[0] * np.exp(own)).sum())
-        terms = terms_of(blended, temps, reading.load, overrun=0.0)
         stiffer = blended.powder.stiffer if self.form == "second" else 1.0
         network = EXPONENT * RUNGS_PER_E * math.log(max(phi, 1e-9))
         raw = network + float(raw_rungs(np.array(33_000.0 * stiffer)))
-        raw += sum(self.shapes[name] * float(value[0]) for name, value in terms.shapes.items())
+        raw += sum(self.shapes[name] * float(value[0]) for name, value in reading.terms.shapes.items())
         liquid = float(reading.liquid[0]) if self.form == "second" else 0.0
         own_rung = float(raw_rungs(yield_of_rungs(np.array(max(raw, -6.0))) + liquid))
         return own_rung + miss + self.thumb

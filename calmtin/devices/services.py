@@ -42,8 +42,8 @@ def set_up(
 
 
 @transaction.atomic
-def act(user: Any, stove: Stove, kind: str, value: float = 0.0) -> SimulatedBench:
-    """Do something at a simulated bench; return it as it is then.
+def act(user: Any, stove: Stove, kind: str, value: float = 0.0) -> None:
+    """Do something at a simulated bench.
 
     Raises `CalmTinError` for what cannot be done there.
     """
@@ -62,4 +62,3 @@ def act(user: Any, stove: Stove, kind: str, value: float = 0.0) -> SimulatedBenc
         bench.scale.tare()
     else:
         bench.do(cast(Kind, kind), value)
-    return SimulatedBench(stove)

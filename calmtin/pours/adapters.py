@@ -23,7 +23,16 @@ from calmtin.core.process.run_sheet import Batch, Finish, Step, run_sheet
 from calmtin.devices.adapters import SimulatedBench
 from calmtin.formulas.adapters import alcohol_pct_of
 from calmtin.pantry.adapters import containers_for
-from calmtin.pours.models import Check, FinishWeighIn, Pour, PourFinishPart, Route, WeighIn, WeighLine
+from calmtin.pours.models import (
+    Check,
+    FinishWeighIn,
+    Pour,
+    PourFinishPart,
+    Replan,
+    Route,
+    WeighIn,
+    WeighLine,
+)
 
 
 def now_of(pour: Pour) -> datetime:
@@ -53,9 +62,13 @@ def newest_grams(line: WeighLine | PourFinishPart) -> Decimal | None:
     return newest.grams if newest else None
 
 
+def _newest_replan(pour: Pour) -> Replan | None:
+    return max(pour.replans.all(), key=lambda replan: replan.pk, default=None)
+
+
 def targets_of(pour: Pour) -> dict[int, Decimal]:
     """Return what each line of a sheet comes to, g, by its position: as planned, or scaled up since."""
-    newest = max(pour.replans.all(), key=lambda replan: replan.pk, default=None)
+    newest = _newest_replan(pour)
     since = {int(place): Decimal(grams) for place, grams in newest.targets.items()} if newest else {}
     return {line.position: since.get(line.position, line.planned_g) for line in pour.lines.all()}
 
@@ -65,8 +78,7 @@ def lacking_g(pour: Pour, line: WeighLine, target_g: Decimal) -> Decimal:
 
     A line that was weighed since may be a step of the scale off, as any line may.
     """
-    reading = newest_reading(line)
-    newest = max(pour.replans.all(), key=lambda replan: replan.pk, default=None)
+    reading, newest = newest_reading(line), _newest_replan(pour)
     if newest is None or reading is None or reading.grams is None:
         return Decimal(0)
     lacking, step = target_g - reading.grams, pour.scale_step_g
@@ -74,13 +86,29 @@ def lacking_g(pour: Pour, line: WeighLine, target_g: Decimal) -> Decimal:
     return lacking if lacking >= least else Decimal(0)
 
 
+def next_line(pour: Pour) -> WeighLine | None:
+    """Return the line to be weighed next: without a weight, or lacking some since it was scaled up."""
+    targets = targets_of(pour)
+    return next(
+        (
+            line
+            for line in pour.lines.all()
+            if newest_grams(line) is None or lacking_g(pour, line, targets[line.position])
+        ),
+        None,
+    )
+
+
 def planned_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
     """Return what was to be weighed, as the engine takes it."""
     return [(shelf[line.material], float(line.planned_g)) for line in pour.lines.all()]
 
 
-def actual_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
-    """Return what was weighed and what was added since, and the plan where nothing was weighed yet."""
+def actual_parts(pour: Pour, shelf: Shelf, *, at: datetime | None = None) -> list[tuple[Material, float]]:
+    """Return what was weighed and what was added since, and the plan where nothing was weighed yet.
+
+    `at` leaves out what was added later.
+    """
     parts: dict[str, float] = {}
     targets = targets_of(pour)
     for line in pour.lines.all():
@@ -88,13 +116,17 @@ def actual_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
         held = float(targets[line.position] if grams is None else grams)
         parts[line.material] = parts.get(line.material, 0.0) + held
     for addition in pour.additions.all():
-        parts[addition.material] = parts.get(addition.material, 0.0) + float(addition.grams)
+        if at is None or addition.at <= at:
+            parts[addition.material] = parts.get(addition.material, 0.0) + float(addition.grams)
     return [(shelf[slug], grams) for slug, grams in parts.items()]
 
 
-def dry_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
-    """Return what is in a pot, pure, g, once a tincture's spirit and water were driven off."""
-    return driven_off(pure(actual_parts(pour, shelf)), alcohol_pct=alcohol_pct_of(pour.version))
+def dry_parts(pour: Pour, shelf: Shelf, *, at: datetime | None = None) -> list[tuple[Material, float]]:
+    """Return what is in a pot, pure, g, once a tincture's spirit and water were driven off.
+
+    `at` leaves out what was added later.
+    """
+    return driven_off(pure(actual_parts(pour, shelf, at=at)), alcohol_pct=alcohol_pct_of(pour.version))
 
 
 def weighed_g(pour: Pour) -> Decimal:
@@ -107,18 +139,6 @@ def at_share(parts: Sequence[Part], part: Part, share: Decimal) -> list[Decimal]
     """Return the percents of `parts` with one of them at `share` (0 to 1), the rest in proportion."""
     others = (1 - share) * WHOLE / (WHOLE - part.percent)
     return [WHOLE * share if p is part else p.percent * others for p in parts]
-
-
-def parts_at(pour: Pour, shelf: Shelf, at: datetime) -> list[tuple[Material, float]]:
-    """Return what was in a pot at a time, pure and dry, g: what was added later was not in it yet."""
-    parts: dict[str, float] = {}
-    for line in pour.lines.all():
-        parts[line.material] = parts.get(line.material, 0.0) + float(newest_grams(line) or 0)
-    for addition in pour.additions.all():
-        if addition.at <= at:
-            parts[addition.material] = parts.get(addition.material, 0.0) + float(addition.grams)
-    weighed = [(shelf[slug], grams) for slug, grams in parts.items() if grams > 0]
-    return driven_off(pure(weighed), alcohol_pct=alcohol_pct_of(pour.version))
 
 
 @dataclass(frozen=True)
@@ -146,11 +166,11 @@ def seen_on(user: Any, shelf: Shelf) -> list[Seen]:
     for pour in pours:
         overrun = overrun_of(pour)
         for check in pour.checks.all():
-            if check.felt_rung is None or not (parts := parts_at(pour, shelf, check.made_at)):
+            if check.felt_rung is None:
                 continue
             left_out = max(check.left_out.all(), key=lambda entry: entry.pk, default=None)
             seen = Observation(
-                parts=parts,
+                parts=dry_parts(pour, shelf, at=check.made_at),
                 at_c=check.temp_c,
                 felt=float(check.felt_rung),
                 overrun=0.0 if check.set_test else overrun,

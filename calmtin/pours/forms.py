@@ -85,6 +85,16 @@ class PotTempForm(Tempered, Stays, forms.Form):
         return self.cleaned_data["place"] or PotReading.Place.POT
 
 
+def rung_choices() -> list[tuple[str, str]]:
+    """Return the ladder in half rungs; the halves lie between two words."""
+    steps = [("", "not felt yet")]
+    for half in range(21):
+        rung = half / 2
+        words = LADDER[half // 2] if half % 2 == 0 else f"between {half // 2} and {half // 2 + 1}"
+        steps.append((f"{rung:g}", f"{rung:g}  {words}"))
+    return steps
+
+
 class SetTestForm(Tempered, Stays, forms.Form):
     """What a drop on something cold said: where, how cold it was, and the word of the thumb."""
 
@@ -92,7 +102,7 @@ class SetTestForm(Tempered, Stays, forms.Form):
     temp = NumberField(low=-40, high=230, places=1, label="It was at", subject="The temperature")
     felt_rung = forms.TypedChoiceField(
         coerce=Decimal,
-        choices=lambda: rung_choices(),
+        choices=rung_choices,
         label="Pressed with a thumb it",
         error_messages={"required": "Choose the word that fits what the thumb felt."},
     )
@@ -210,16 +220,6 @@ def route_steps(data: QueryDict, usual: Mapping[str, str]) -> list[OwnStep]:
     if act == "drop":
         return [step for step in steps if step.key != key or not step.is_added]
     return added(steps, data.get("title", "")) if act == "add" else steps
-
-
-def rung_choices() -> list[tuple[str, str]]:
-    """Return the ladder in half rungs; the halves lie between two words."""
-    steps = [("", "not felt yet")]
-    for half in range(21):
-        rung = half / 2
-        words = LADDER[half // 2] if half % 2 == 0 else f"between {half // 2} and {half // 2 + 1}"
-        steps.append((f"{rung:g}", f"{rung:g}  {words}"))
-    return steps
 
 
 class CheckForm(Tempered, forms.Form):

@@ -142,8 +142,7 @@ def headroom_g(
         return None
     whole = sum(grams for _, grams in masses)
     held = sum(grams for m, grams in masses if m.slug == material.slug)
-    scents = sum(grams for m, grams in masses if m.group == "scent")
-    limits = [(scents, ceiling.total_max_pct, "all scents together")]
+    limits = [(scent_total(masses), ceiling.total_max_pct, "all scents together")]
     own = limit_of(material, facts)
     if own is not None:
         limits.append((held, own, f"the limit of {material.in_words}"))
@@ -155,7 +154,7 @@ def headroom_g(
     known = facts.get(material.slug)
     if sees_sun and known and known.phototoxic_max_pct:
         most = known.phototoxic_max_pct
-        used = sum(photo_share(m, 100.0 * grams, facts) for m, grams in masses)
+        used = phototoxic_sum([(m, 100.0 * grams) for m, grams in masses], facts)
         found.append(Headroom(max((whole - used) / (100.0 / most - 1.0), 0.0), f"sunlight, {most:g} %"))
     return min(found, key=lambda room: room.grams, default=None)
 

@@ -40,7 +40,7 @@ class Reading:
     each material's part of the load on the network; `crystal_pct` (t, m) is the
     percent of each material that is crystal there. `network` and `liquid` are the two
     parts of `yield_value`, g/cm2. `rung` with its 80 % band `low` to `high` is for the
-    state and age asked for.
+    state and age asked for; `terms` are what the prior judged it by.
     """
 
     temps_c: Array
@@ -52,6 +52,7 @@ class Reading:
     rung: Array
     low: Array
     high: Array
+    terms: Terms
 
     @property
     def yield_value(self) -> Array:
@@ -144,7 +145,7 @@ def read(
     ln_viscosity = melt @ blended.ln_viscosity / np.maximum(liquid_share, 1e-9)
     liquid = liquid_yield(liquid_share, ln_viscosity, temps)
     softer = still_to_come(blended, load, age_days)
-    terms = terms_of(blended, temps, load, overrun=overrun)
+    terms = _terms_of(blended, temps, load, overrun=overrun)
     raw = np.maximum(raw_rungs(network), LOWEST_RUNG) + prior.offset + prior.shift(terms)
     sd = Z80 * prior.sd(terms)
     low, rung, high = (_rung(raw + k * sd - softer, liquid) for k in (-1.0, 0.0, 1.0))
@@ -160,10 +161,11 @@ def read(
         rung=rung,
         low=low,
         high=high,
+        terms=terms,
     )
 
 
-def terms_of(blended: Blend, temps: Array, load: Array, *, overrun: float) -> Terms:
+def _terms_of(blended: Blend, temps: Array, load: Array, *, overrun: float) -> Terms:
     """Return what a reading with `load` (t, m) at `temps` rests on, for a prior to judge."""
     phi = load.sum(axis=-1)
     part = load / np.where(phi > 0.0, phi, 1.0)[:, None]

@@ -27,7 +27,7 @@ from scipy.special import gammaln, ndtr
 
 from calmtin.core.engine.bands import SHAPES, Prior, Terms, lot_sd
 from calmtin.core.engine.blend import Parts, blend
-from calmtin.core.engine.firmness import LOWEST_RUNG, read, terms_of
+from calmtin.core.engine.firmness import LOWEST_RUNG, read
 from calmtin.core.engine.ladder import EXPONENT, RUNGS_PER_E, raw_rungs, yield_of_rungs
 from calmtin.core.engine.law import network_yield
 from calmtin.core.engine.solids import Array
@@ -114,9 +114,7 @@ class Learned(Prior):
         """Return the rungs (t,) by which the shape terms move a reading."""
         moved = np.zeros(len(terms.temps))
         for name, value in terms.shapes.items():
-            place = self._place.get(("shape", name))
-            if place is not None:
-                moved = moved + self.mean[place] * value
+            moved = moved + self.mean[self._place["shape", name]] * value
         return moved
 
     def sd(self, terms: Terms) -> Array:
@@ -137,6 +135,9 @@ class Learned(Prior):
             jacobian[:, self._place["shape", name]] = value
         told = np.einsum("tp,pq,tq->t", jacobian, self.covariance, jacobian)
         return np.asarray(np.sqrt(variance + np.maximum(told, 0.0)))
+
+
+_Unknowns = dict[tuple[str, str], tuple[int, float]]  # by name: its column and its prior sd
 
 
 @dataclass(frozen=True, eq=False)
@@ -199,9 +200,11 @@ def _can_teach(observation: Observation) -> bool:
 
 
 def _log_of(observations: Sequence[Observation]) -> _Log:
-    names: dict[tuple[str, str], float] = {("offset", i): OFFSET_SD[i] for i in INSTRUMENTS}
-    names |= {("shape", name): sd for name, sd in SHAPES.items()}
-    columns = {name: n for n, name in enumerate(names)}
+    unknowns: _Unknowns = {}
+    for instrument in INSTRUMENTS:
+        _column(unknowns, ("offset", instrument), OFFSET_SD[instrument])
+    for shape, sd in SHAPES.items():
+        _column(unknowns, ("shape", shape), sd)
     cells: list[tuple[int, float, int, int]] = []
     rows: list[tuple[float, float, float, float]] = []
     shapes: list[dict[str, float]] = []
@@ -210,14 +213,15 @@ def _log_of(observations: Sequence[Observation]) -> _Log:
         if seen.careless:
             blended = in_lower_form(blended, seen.age_days)
         reading = read(blended, [seen.at_c], overrun=seen.overrun)
-        terms = terms_of(blended, np.array([seen.at_c]), reading.load, overrun=seen.overrun)
-        load = reading.load[0]
+        terms, load = reading.terms, reading.load[0]
         for n, material in enumerate(blended.materials):
             if load[n] > 0.0:
-                strength = _column(columns, names, ("strength", material.slug), material.ln_strength_sd)
+                strength = _column(unknowns, ("strength", material.slug), material.ln_strength_sd)
                 lot = seen.lots.get(material.slug)
                 where = (
-                    -1 if lot is None else _column(columns, names, _lot(material, lot), _lot_sd(material))
+                    -1
+                    if lot is None
+                    else _column(unknowns, ("lot", f"{material.slug} {lot}"), _lot_sd(material))
                 )
                 cells.append((row, float(load[n]), strength, where))
         shapes.append({name: float(value[0]) for name, value in terms.shapes.items()})
@@ -228,17 +232,17 @@ def _log_of(observations: Sequence[Observation]) -> _Log:
         far = FAR_SD * (seen.at_c - 21.0) / 12.0
         off = math.sqrt(LAW_SD**2 + far**2 + sooner**2)
         rows.append((float(raw_rungs(one)), float(softer[0]), float(reading.liquid[0]), off))
-    fixed = np.zeros((len(observations), len(columns)))
+    fixed = np.zeros((len(observations), len(unknowns)))
     for row, seen in enumerate(observations):
-        fixed[row, columns["offset", seen.instrument]] = 1.0
+        fixed[row, unknowns["offset", seen.instrument][0]] = 1.0
         for name, value in shapes[row].items():
-            fixed[row, columns["shape", name]] = value
+            fixed[row, unknowns["shape", name][0]] = value
     const, softer, liquid, miss = (np.array(column) for column in zip(*rows, strict=True))
     noise = np.array([THUMB_SD if seen.felt is not None else PRESS_SD for seen in observations])
     table = np.array(cells, dtype=float).reshape(-1, 4)
     return _Log(
-        names=tuple(names),
-        prior_sd=np.array(list(names.values())),
+        names=tuple(unknowns),
+        prior_sd=np.array([sd for _, sd in unknowns.values()]),
         cells=(table[:, 0].astype(int), table[:, 1], table[:, 2].astype(int), table[:, 3].astype(int)),
         fixed=fixed,
         const=const,
@@ -252,18 +256,9 @@ def _log_of(observations: Sequence[Observation]) -> _Log:
     )
 
 
-def _column(
-    columns: dict[tuple[str, str], int],
-    names: dict[tuple[str, str], float],
-    name: tuple[str, str],
-    sd: float,
-) -> int:
-    names.setdefault(name, max(sd, 1e-3))
-    return columns.setdefault(name, len(columns))
-
-
-def _lot(material: Material, lot: str) -> tuple[str, str]:
-    return ("lot", f"{material.slug} {lot}")
+def _column(unknowns: _Unknowns, name: tuple[str, str], sd: float) -> int:
+    """Return the column of an unknown, which gets the next one with its prior `sd` where it is new."""
+    return unknowns.setdefault(name, (len(unknowns), max(sd, 1e-3)))[0]
 
 
 def _lot_sd(material: Material) -> float:

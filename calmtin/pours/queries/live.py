@@ -15,7 +15,7 @@ from calmtin.devices.adapters import SimulatedBench
 from calmtin.devices.base import State, Warmth, Weight
 from calmtin.devices.simulated import LONGEST_SKIP_S, SPEEDS, pot_at
 from calmtin.pictures.beam import Beam, scale_beam
-from calmtin.pours.adapters import lacking_g, newest_grams, targets_of
+from calmtin.pours.adapters import lacking_g, newest_grams, next_line, targets_of
 from calmtin.pours.models import Pour
 
 Device = Literal["scale", "probe"]
@@ -96,60 +96,55 @@ def live_of(pour: Pour, shelf: Shelf, of: Device) -> Live | None:
     if pour.stove is None:
         return None
     bench = SimulatedBench(pour.stove)
-    weight = bench.scale.read()
+    weight, warmth = bench.scale.read(), bench.thermometer.read()
     on_scale = _on_scale(pour, shelf, bench, weight) if of == "scale" else None
-    switches = _at_scale(bench, on_scale) if of == "scale" else _at_stove(bench, pour)
+    if of == "scale":
+        switches = _at_scale(bench, on_scale, weight.state)
+    else:
+        switches = _at_stove(bench, pour, warmth.state)
     return Live(
         pour,
         of,
         bench.now,
         bench.speed,
         bench.place,
-        bench.thermometer.read(),
+        warmth,
         weight.state,
         on_scale,
         [*switches, ("Time", _of_time(bench))],
     )
 
 
-def next_line(pour: Pour) -> tuple[int, str, Decimal, bool] | None:
-    """Return the line to be weighed next: position, material, grams still to go in, whether some is in."""
-    targets = targets_of(pour)
-    for line in pour.lines.all():
-        grams, target = newest_grams(line), targets[line.position]
-        if grams is None:
-            return line.position, line.material, target, False
-        lacking = lacking_g(pour, line, target)
-        if lacking:
-            return line.position, line.material, lacking, True
-    return None
-
-
 def _on_scale(pour: Pour, shelf: Shelf, bench: SimulatedBench, weight: Weight) -> OnScale | None:
-    following = next_line(pour)
-    if following is None:
+    line = next_line(pour)
+    if line is None:
         return None
-    position, slug, target, is_more = following
+    target, is_more = targets_of(pour)[line.position], newest_grams(line) is not None
+    if is_more:
+        target = lacking_g(pour, line, target)
     shown = weight.grams or Decimal(0)
     unit = float(OUNCE_G) if notation_in_force().scale_unit == "oz" else 1.0
     beam = None
     if weight.grams is not None:
         beam = scale_beam(float(shown), float(target), float(bench.stove.step_g), unit_g=unit)
-    return OnScale(weight, shelf[slug], position, target, target - shown, beam, is_more)
+    return OnScale(weight, shelf[line.material], line.position, target, target - shown, beam, is_more)
 
 
-def _at_scale(bench: SimulatedBench, on: OnScale | None) -> list[tuple[str, list[Switch]]]:
+def _plug(name: str, device: str, state: State) -> Switch:
+    if state == "unplugged":
+        return Switch(f"Plug the {name} in", f"plug_{device}")
+    return Switch(f"Pull the {name}’s plug", f"unplug_{device}")
+
+
+def _at_scale(bench: SimulatedBench, on: OnScale | None, state: State) -> list[tuple[str, list[Switch]]]:
     """Return what a hand can do at the scale: pour in, spoon out, slip, pull the plug."""
-    plug = (
-        Switch("Plug the scale in", "plug_scale")
-        if bench.scale.read().state == "unplugged"
-        else Switch("Pull the scale’s plug", "unplug_scale")
-    )
+    plug = _plug("scale", "scale", state)
     hand = [Switch("An empty cup", "lift"), Switch("Tare", "tare")]
     if on is None:
         return [("Scale", [*hand, plug])]
     step = bench.stove.step_g
-    truly = _to_go(bench, on.target_g)
+    # To the mark by what truly stands there, whatever the figure says.
+    truly = max(on.target_g - bench.scale.net_g, Decimal(0))
     done = truly < step / 2
     pours = [
         Switch("Pour nearly all of it", "put", float(truly * COMES_NEAR), is_off=done),
@@ -162,22 +157,12 @@ def _at_scale(bench: SimulatedBench, on: OnScale | None) -> list[tuple[str, list
     return [("Hand", pours), ("Scale", [*hand, plug])]
 
 
-def _to_go(bench: SimulatedBench, target_g: Decimal) -> Decimal:
-    """Return what a hand would still pour to the mark, g: by what truly stands there, not by the figure."""
-    return max(target_g - bench.scale.net_g, Decimal(0))
-
-
-def _at_stove(bench: SimulatedBench, pour: Pour) -> list[tuple[str, list[Switch]]]:
+def _at_stove(bench: SimulatedBench, pour: Pour, state: State) -> list[tuple[str, list[Switch]]]:
     held = sum((newest_grams(line) or Decimal(0) for line in pour.lines.all()), Decimal(0))
     places = [("Into the bath", "bath"), ("On the bench", "bench"), ("Into the fridge", "fridge")]
-    plug = (
-        Switch("Plug the thermometer in", "plug_probe")
-        if bench.thermometer.read().state == "unplugged"
-        else Switch("Pull the thermometer’s plug", "unplug_probe")
-    )
     grams = float(held or pour.batch_g)
     pot = [Switch(label, kind, grams, is_on=bench.place == kind) for label, kind in places]
-    return [("Pot", pot), ("Thermometer", [plug])]
+    return [("Pot", pot), ("Thermometer", [_plug("thermometer", "probe", state)])]
 
 
 def _of_time(bench: SimulatedBench) -> list[Switch]:

@@ -31,9 +31,9 @@ from calmtin.pours.adapters import (
     actual_parts,
     age_days,
     batch_of,
-    lacking_g,
     newest_grams,
     newest_reading,
+    next_line,
     overrun_of,
     planned_parts,
     targets_of,
@@ -242,15 +242,14 @@ def pour_with_lines(user: Any, **lookup: Any) -> Pour:
 def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
     """Return the page of one pour."""
     rows: list[WeighRow] = []
-    waiting, left, targets = True, left_of(pour.owner), targets_of(pour)
+    left, targets = left_of(pour.owner), targets_of(pour)
+    next_up = next_line(pour) if pour.is_weighing else None
     sources = [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()]
     cost = cost_of(pour.owner, [*sources, *(a.ledger_source for a in pour.additions.all())])
     for line in pour.lines.all():
         newest = newest_reading(line)
         grams = newest.grams if newest else None
         target = targets[line.position]
-        is_next = waiting and (grams is None or lacking_g(pour, line, target) > 0) and pour.is_weighing
-        waiting = waiting and not is_next
         on_shelf = left.get(line.material)
         short = on_shelf is not None and grams is None and on_shelf < target
         booked = cost.booked_g.get(line.material, Decimal(0))
@@ -261,7 +260,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
                 target_g=target,
                 actual_g=grams,
                 newest=newest,
-                is_next=is_next,
+                is_next=line == next_up,
                 is_small=too_small(target, pour.scale_step_g),
                 left=on_shelf if short else None,
                 unbooked=max(grams - booked, Decimal(0)) if grams and on_shelf is not None else Decimal(0),

@@ -46,9 +46,10 @@ def mark_step(
 def _at_stove(user: Any, pour: Pour, key: str) -> None:
     """Do at a simulated stove what a step did, and keep what its thermometer said then."""
     assert pour.stove is not None
-    temp_c = SimulatedBench(pour.stove).thermometer.read().temp_c
+    bench = SimulatedBench(pour.stove)
+    temp_c = bench.thermometer.read().temp_c
     if temp_c is not None and not pour.is_weighing:
-        PotReading.objects.create(pour=pour, temp_c=temp_c, at=now_of(pour))
+        PotReading.objects.create(pour=pour, temp_c=temp_c, at=bench.now)
     if key == BATH:
         act(user, pour.stove, "bath", float(weighed_g(pour)))
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 from typing import Any
 
@@ -135,7 +134,7 @@ def take_back(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def finish(request: HttpRequest, pk: int) -> HttpResponse:
     """Close the weigh sheet."""
-    return _act(request, pk, services.finish_weighing, then=_after_weighing)
+    return _act(request, pk, services.finish_weighing, ends=True)
 
 
 @require_POST
@@ -185,7 +184,7 @@ def next_version(request: HttpRequest, pk: int) -> HttpResponse:
 def call_off(request: HttpRequest, pk: int) -> HttpResponse:
     """Call off a pour that was started by mistake."""
     reason = request.POST.get("reason", "")
-    return _act(request, pk, partial(services.call_off, reason=reason), then=_record, at="reason")
+    return _act(request, pk, partial(services.call_off, reason=reason), ends=True, at="reason")
 
 
 @require_POST
@@ -225,25 +224,22 @@ def history(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _act(
-    request: HttpRequest, pk: int, service: Any, then: Callable[[Pour], str] | None = None, at: str = "page"
+    request: HttpRequest, pk: int, service: Any, *, ends: bool = False, at: str = "page"
 ) -> HttpResponse:
     found = pour_with_lines(request.user, pk=pk)
     try:
         service(request.user, found)
     except CalmTinError as refused:
         return _show(request, pk, problem=refused.sentence, problem_at=at)
-    if then and not htmx_of(request):
-        return redirect(then(found), pk=pk)
+    if ends and not htmx_of(request):
+        return redirect(_after_weighing(found), pk=pk)
     return _show(request, pk)
-
-
-def _record(_: Pour) -> str:
-    return "pours:pour"
 
 
 def _after_weighing(found: Pour) -> str:
     """Return where a closed sheet leads: along the run sheet where it is followed, else to the record."""
-    return "pours:run" if found.is_rehearsal or found.steps_done.all() else "pours:pour"
+    goes_on = found.called_off_at is None and (found.is_rehearsal or found.steps_done.all())
+    return "pours:run" if goes_on else "pours:pour"
 
 
 def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:

@@ -10,6 +10,14 @@ export const lettersAct = (event) =>
   !document.querySelector("dialog[open]") &&
   !typing(event.target);
 
+// Space and Enter, where they do not already press or type something, accept what the page asks for.
+export const onAccept = (accept) => {
+  document.addEventListener("keydown", (event) => {
+    if (!lettersAct(event) || ![" ", "Enter"].includes(event.key)) return;
+    if (!event.target.closest("a, button, input, select, summary")) accept(event);
+  });
+};
+
 let waitingForPlace = false;
 document.addEventListener("keydown", (event) => {
   if (event.altKey || event.defaultPrevented || !lettersAct(event)) return;

@@ -1,7 +1,7 @@
 // Pour day: Enter moves on to the next line, Space takes what a scale says, and the screen stays awake.
 import "../js/awake.js";
 import "./clocks.js";
-import { lettersAct } from "../js/keys.js";
+import { onAccept } from "../js/keys.js";
 
 const hasScale = () => document.querySelector("[data-accept]");
 const focusNext = () => document.querySelector("#weigh [data-next]")?.focus();
@@ -45,9 +45,7 @@ document.addEventListener("click", (event) => {
 document.addEventListener("input", (event) => {
   if (event.target.form?.elements.from_scale) event.target.form.elements.from_scale.value = "";
 });
-document.addEventListener("keydown", (event) => {
-  if (!lettersAct(event) || ![" ", "Enter"].includes(event.key)) return;
-  if (event.target.closest("a, button, input, select, summary")) return;
+onAccept((event) => {
   const button = hasScale();
   if (!button) return;
   event.preventDefault();

@@ -1,11 +1,9 @@
 // The run sheet: Space or Enter marks the step as done, and the screen stays awake where the browser allows.
 import "../js/awake.js";
 import "./clocks.js";
-import { lettersAct } from "../js/keys.js";
+import { onAccept } from "../js/keys.js";
 
-document.addEventListener("keydown", (event) => {
-  if (!lettersAct(event) || ![" ", "Enter"].includes(event.key)) return;
-  if (event.target.closest("a, button, input, select, summary")) return;
+onAccept((event) => {
   event.preventDefault();
   document.querySelector("[data-next]")?.click();
 });
