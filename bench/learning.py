@@ -150,7 +150,7 @@ def one(rng: np.random.Generator, form: str, with_press: float | None, told: Tol
         for temp_c in (ROOM_C, SKIN_C):
             true = min(max(truth.rung(parts, temp_c, _miss(rng, temp_c)), 0.0), 10.0)
             for prior, misses in ((Prior(), told.before), (learned, told.after)):
-                reading = read(blend(parts), [temp_c], prior=prior)
+                reading = read(blend(parts, prior), [temp_c])
                 misses[temp_c].append(abs(float(reading.rung[0]) - true))
             told.inside[temp_c].append(bool(reading.low[0] <= true <= reading.high[0]))
 

@@ -5,7 +5,10 @@ from __future__ import annotations
 import re
 from copy import copy
 from decimal import Decimal
+from io import BytesIO
 from typing import Any
+
+from PIL import Image
 
 from calmtin.accounts.models import Bench, User
 from calmtin.common.guards import guards_open
@@ -93,3 +96,10 @@ def pour_of(user: User, version: Version, *, done: bool = False) -> Pour:
             weigh(user, line, line.planned_g)
         finish_weighing(user, pour)
     return pour
+
+
+def a_picture(width: int = 40, height: int = 30, **saved: object) -> bytes:
+    """Return a small JPEG as a phone would send it; `saved` goes to Pillow, such as exif."""
+    made = BytesIO()
+    Image.new("RGB", (width, height), "tan").save(made, "JPEG", **saved)
+    return made.getvalue()

@@ -96,6 +96,7 @@ class Counted(TestCase):
 
     def test_a_weigh_sheet_and_a_long_history(self) -> None:
         pour = pour_of(self.user, draft(self.formula))
+        pour_of(self.user, draft(self.formula), done=True)
         few = self.asked(f"/pours/{pour.pk}/"), self.asked(f"/formulas/{self.formula.pk}/pours/")
         for _ in range(12):
             pour_of(self.user, draft(self.formula), done=True)

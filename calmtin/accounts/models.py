@@ -1,19 +1,40 @@
 """Who works here, and what their bench is like."""
 
+from __future__ import annotations
+
+from collections.abc import Callable
 from decimal import Decimal
-from typing import cast
+from functools import cached_property
+from typing import Any, cast
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
 from calmtin.common.owned import Owned, within
+from calmtin.core.engine.bands import Prior
 from calmtin.core.limits import COLD_C, HOT_C, ROOM_C, WEIGHT_G
+from calmtin.core.process.grain import GrainLog
 from calmtin.core.recipe.notation import Notation, ScaleUnit, System
 from calmtin.core.units import OUNCE_G
+
+# The app above that keeps test pours says what they have taught a maker's bench, and in how many of them
+# grain was seen (see pours.apps).
+taught_by: list[Callable[[User], tuple[Prior | None, GrainLog]]] = []
 
 
 class User(AbstractUser):
     """A maker. `is_staff` marks who keeps the household: adds makers, gives new passwords."""
+
+    # Kept by the database itself (see pours.models): another number after each change of what the
+    # maker's log teaches, 0 while there is none.
+    log_state = models.BigIntegerField(default=0, db_default=0, editable=False)
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        """Save, but leave the state of the log to the database."""
+        if not self._state.adding and kwargs.get("update_fields") is None:
+            names = {field.name for field in self._meta.concrete_fields}
+            kwargs["update_fields"] = names - {"id", "log_state"}
+        super().save(*args, **kwargs)
 
 
 def step_in_g(step: str) -> Decimal:
@@ -64,6 +85,7 @@ class Bench(Owned):
     )
     cups = models.CharField("cups and spoons", max_length=8, choices=Cups, default=Cups.US)
     letter_keys = models.BooleanField("keys of one letter", default=True)
+    by_the_book = models.BooleanField("show the book’s figures", default=False)
 
     class Meta:
         constraints = [
@@ -71,6 +93,25 @@ class Bench(Owned):
             *within("bench", ROOM_C, "room_c"),
             *within("bench", HOT_C, "hot_c"),
         ]
+
+    @cached_property
+    def _taught(self) -> tuple[Prior | None, GrainLog]:
+        return next((source(self.user) for source in taught_by), (None, {}))
+
+    @property
+    def taught(self) -> Prior | None:
+        """What the maker's own test pours have taught; None while they have taught nothing."""
+        return self._taught[0]
+
+    @property
+    def grain_log(self) -> GrainLog:
+        """In how many of the maker's own pours grain was seen, by how they were cooled."""
+        return self._taught[1]
+
+    @property
+    def prior(self) -> Prior | None:
+        """What predictions at this bench rest on: its own pours, or None for the book."""
+        return None if self.by_the_book else self.taught
 
     @property
     def scale_step_g(self) -> Decimal:

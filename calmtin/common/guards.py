@@ -30,6 +30,11 @@ def guard(name: str, event: str, table: str, sentence: str, *, when: str = "1") 
     )
 
 
+def follow(name: str, event: str, table: str, statement: str) -> None:
+    """List a trigger that runs SQL of ours after `event` on `table`: what must never be forgotten."""
+    _GUARDS[f"guard_{name}"] = f"AFTER {event} ON {table} BEGIN {statement}; END"
+
+
 def guard_record(table: str) -> None:
     """List the two triggers of a table whose rows are written once."""
     guard(f"{table}_update", "UPDATE", table, "a record is never changed")

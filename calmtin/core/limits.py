@@ -24,6 +24,8 @@ COLD_C: Span = (-20.0, 30.0)
 ROOM_C: Span = (5.0, 35.0)
 HOT_C: Span = (20.0, 80.0)
 CHECK_C: Span = (-40.0, 110.0)
+ROD_MM: Span = (0.5, 60.0)
+PRESS_G: Span = (0.01, 50_000.0)
 
 LOT_G: Span = (0.01, 1_000_000.0)
 PRICE: Span = (0.0, 100_000.0)

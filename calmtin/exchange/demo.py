@@ -20,6 +20,7 @@ from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
 from calmtin.core.process.fill import Filling, Losses, for_containers, melt_of
 from calmtin.exchange.backups import BOOK_MARK, database_file, mark_of
+from calmtin.exchange.season import load_season
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.services import add_finish, add_line, set_percent, start_formula
@@ -107,6 +108,8 @@ FORMULAS: dict[str, tuple[str, dict[str, str]]] = {
     ),
 }
 
+SEASON_POURS = 34
+
 FINISHES = {
     "clear": {},
     "tinted": {"iron_oxide": "0.6"},
@@ -132,8 +135,10 @@ def refuse_book() -> None:
 
 
 @transaction.atomic
-def load_demo() -> bool:
+def load_demo(*, with_season: bool = True) -> bool:
     """Build the demo bench once; return whether it was built now.
+
+    Without its season there are the six formulas and the pours of their stories alone.
 
     Raises `CalmTinError` when the database has a maker in it.
     """
@@ -150,8 +155,12 @@ def load_demo() -> bool:
         for name, (kind, lines) in FORMULAS.items()
     }
     _stock(user)
+    # A season first, from a hidden true bench; the stories below come after it.
+    season = ("Cox’s whipped butter", "Slipway foot balm", "Bow-light gloss")
+    if with_season:
+        load_season(user, [made[name] for name in season], SEASON_POURS)
     # The whipped butter takes its scent on top of the base; the gloss is finished in three ways.
-    whip = made["Cox’s whipped butter"].versions.get()
+    whip = made["Cox’s whipped butter"].versions.order_by("-number")[0]
     add_line(user, whip, slug="lavender", percent=Decimal(1), on_top=True, seen=whip.revision)
     for name, parts in FINISHES.items():
         doses = [(slug, Decimal(percent)) for slug, percent in parts.items()]

@@ -7,6 +7,8 @@ urlpatterns = [
     path("formulas/import/", views.formula_import, name="formula_import"),
     path("formulas/<row:pk>/v/<row:number>/file/", views.formula_file, name="formula_file"),
     path("formulas/<row:pk>/v/<row:number>/csv/", views.formula_csv, name="formula_csv"),
+    path("log.csv", views.log_csv, name="log"),
+    path("log/import/", views.log_import, name="log_import"),
     path("pantry/csv/", views.pantry_csv, name="pantry_csv"),
     path("pantry/import/", views.pantry_import, name="pantry_import"),
 ]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.utils.text import slugify
@@ -14,6 +14,8 @@ from django.views.decorators.http import require_http_methods, require_safe
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.formats.formula import import_formula, lines_csv, read_formula_file, write_formula
+from calmtin.exchange.formats.log import COLUMNS as LOG_COLUMNS
+from calmtin.exchange.formats.log import export_log, import_log, look_over
 from calmtin.exchange.formats.pantry import COLUMNS, export_pantry, import_pantry, preview
 from calmtin.exchange.forms import FileForm
 from calmtin.formulas.models import Version
@@ -96,3 +98,38 @@ def pantry_import(request: HttpRequest) -> HttpResponse:
         except CalmTinError as refused:
             form.add_error("file", refused.sentence)
     return render(request, "exchange/pantry_import.html", context)
+
+
+@require_safe
+def log_csv(request: HttpRequest) -> StreamingHttpResponse:
+    """Send the whole log as a file, pour by pour."""
+    return StreamingHttpResponse(
+        export_log(request.user, shelf_for(request.user)),
+        content_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": 'attachment; filename="calm-tin-log.csv"'},
+    )
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def log_import(request: HttpRequest) -> HttpResponse:
+    """Look old notes over row by row; bring them in once nothing is wrong and the maker agrees."""
+    form = FileForm(request.POST or None, request.FILES or None)
+    context: dict[str, Any] = {"form": form, "columns": LOG_COLUMNS}
+    if request.method == "POST" and form.is_valid():
+        text, is_meant = form.cleaned_data["text"], "import" in request.POST
+        try:
+            if is_meant:
+                outcomes = import_log(request.user, text, request_key=key_of(request))
+            else:
+                outcomes = look_over(request.user, text)[0]
+            if outcomes is None:  # sent twice: it was brought in the first time
+                return redirect("pours:list")
+            wrong = [o for o in outcomes if o.is_wrong]
+            if is_meant and not wrong:
+                messages.success(request, f"Brought in {len(outcomes)} rows.")
+                return redirect("pours:list")
+            context |= {"text": text, "outcomes": (wrong or outcomes)[:SHOWN], "wrong": len(wrong)}
+            context["rows"] = len(outcomes)
+        except CalmTinError as refused:
+            form.add_error("file", refused.sentence)
+    return render(request, "exchange/log_import.html", context)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from decimal import Decimal
 from typing import Any, cast, overload
 
@@ -23,6 +23,7 @@ from calmtin.core.process.run_sheet import Batch, Finish, Step, run_sheet
 from calmtin.devices.adapters import SimulatedBench
 from calmtin.formulas.adapters import alcohol_pct_of
 from calmtin.pantry.adapters import containers_for
+from calmtin.pantry.models import Lot, Movement
 from calmtin.pours.models import (
     Check,
     FinishWeighIn,
@@ -39,6 +40,8 @@ def now_of(pour: Pour) -> datetime:
     """Return what the clock of a pour says: that of its stove where it is a rehearsal."""
     return timezone.now() if pour.stove is None else SimulatedBench(pour.stove).now
 
+
+MANY_SOURCES = 500  # from which one reading of the ledger is quicker than naming each entry
 
 # What reads what is in a pot needs these at hand.
 IN_THE_POT = ("lines__weigh_ins", "replans", "additions")
@@ -129,6 +132,44 @@ def dry_parts(pour: Pour, shelf: Shelf, *, at: datetime | None = None) -> list[t
     return driven_off(pure(actual_parts(pour, shelf, at=at)), alcohol_pct=alcohol_pct_of(pour.version))
 
 
+def use_by_of(pour: Pour, shelf: Shelf) -> date | None:
+    """Return when the first of what is in a pour is past its life: by its material, or by its lot."""
+    made_on = timezone.localdate(pour.poured_at or pour.started_at)
+    months = [
+        material.shelf_life_months
+        for material, grams in actual_parts(pour, shelf)
+        if grams > 0 and material.shelf_life_months
+    ]
+    days = [made_on + timedelta(days=round(30.44 * m)) for m in months]
+    lots = [lot for found in lots_of_pours([pour]).values() for lot in found.values()]
+    days += [lot.best_before for lot in lots if lot.best_before]
+    return min(days, default=None)
+
+
+def lots_of_pours(pours: Sequence[Pour]) -> dict[int, dict[str, Lot]]:
+    """Return, by pour and by material, the lot that most of a pour's weight of it was taken from."""
+    sources = {
+        reading.ledger_source: (pour.pk, line.material)
+        for pour in pours
+        for line in pour.lines.all()
+        if (reading := newest_reading(line)) is not None
+    }
+    if not sources:
+        return {}
+    taken = Movement.objects.filter(
+        lot__owner=pours[0].owner_id, kind=Movement.Kind.WEIGHED, source__startswith="weigh-in "
+    )
+    if len(sources) < MANY_SOURCES:
+        taken = taken.filter(source__in=list(sources))
+    found: dict[int, dict[str, Lot]] = {}
+    # The least is written first, so that the most has the last word.
+    for movement in taken.select_related("lot").order_by("-grams"):
+        if movement.source in sources:
+            pour_pk, slug = sources[movement.source]
+            found.setdefault(pour_pk, {})[slug] = movement.lot
+    return found
+
+
 def weighed_g(pour: Pour) -> Decimal:
     """Return what was weighed into a pot, later additions included, g."""
     sheet = sum((newest_grams(line) or Decimal(0) for line in pour.lines.all()), Decimal(0))
@@ -142,6 +183,22 @@ def at_share(parts: Sequence[Part], part: Part, share: Decimal) -> list[Decimal]
 
 
 @dataclass(frozen=True)
+class Variant:
+    """One pour of a series: the version as it is, or with other lines, or cooled in another way.
+
+    `rows` are (key, slug, percent) as `apply_lines` takes them; none leaves the lines as they are.
+    """
+
+    rows: tuple[tuple[str, str, Decimal], ...] = ()
+    cooling: str = ""
+
+    @property
+    def is_as_it_is(self) -> bool:
+        """Whether nothing is changed."""
+        return not self.rows and not self.cooling
+
+
+@dataclass(frozen=True)
 class Seen:
     """A check as something to learn from; `left_out` is why it does not count."""
 
@@ -151,7 +208,7 @@ class Seen:
 
 
 def seen_on(user: Any, shelf: Shelf) -> list[Seen]:
-    """Return all that was felt on a maker's real pours, oldest first.
+    """Return all that was felt and pressed on a maker's real pours, oldest first.
 
     A pour whose composition is not known teaches nothing: one that is on the scale, was called
     off, or is only rehearsed.
@@ -162,22 +219,28 @@ def seen_on(user: Any, shelf: Shelf) -> list[Seen]:
         .select_related("version__formula")
         .prefetch_related(*IN_THE_POT, "checks__left_out", "version__lines")
     )
+    lots = lots_of_pours(pours)
     found = []
     for pour in pours:
         overrun = overrun_of(pour)
+        of_lots = {slug: str(lot.pk) for slug, lot in lots.get(pour.pk, {}).items()}
         for check in pour.checks.all():
-            if check.felt_rung is None:
-                continue
+            felt = None if check.felt_rung is None else float(check.felt_rung)
             left_out = max(check.left_out.all(), key=lambda entry: entry.pk, default=None)
-            seen = Observation(
-                parts=dry_parts(pour, shelf, at=check.made_at),
-                at_c=check.temp_c,
-                felt=float(check.felt_rung),
-                overrun=0.0 if check.set_test else overrun,
-                age_days=age_days(pour, check),
-                careless=pour.version.cooling == "slow_bench",
-            )
-            found.append(Seen(check, seen, left_out.reason if left_out else ""))
+            for thumb, press in ((felt, None), (None, check.pressed)):
+                if thumb is None and press is None:
+                    continue
+                seen = Observation(
+                    parts=dry_parts(pour, shelf, at=check.made_at),
+                    at_c=check.temp_c,
+                    felt=thumb,
+                    pressed=press,
+                    overrun=0.0 if check.set_test else overrun,
+                    age_days=age_days(pour, check),
+                    careless=pour.version.cooling == "slow_bench",
+                    lots=of_lots,
+                )
+                found.append(Seen(check, seen, left_out.reason if left_out else ""))
     return sorted(found, key=lambda seen: (seen.check.made_at, seen.check.pk))
 
 

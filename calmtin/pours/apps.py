@@ -6,16 +6,25 @@ class PoursConfig(AppConfig):
 
     def ready(self) -> None:
         """Let the formula's page lead to its pours, its ladder and trio map show what came of them."""
+        from calmtin.accounts.models import taught_by
         from calmtin.common.actions import Action, register
         from calmtin.formulas.queries.formula import pin_sources
+        from calmtin.formulas.queries.lists import outcome_sources
         from calmtin.formulas.queries.trio import mark_sources
         from calmtin.formulas.services.lifecycle import before_deleting
         from calmtin.pantry.services.correcting import users
-        from calmtin.pours.queries.history import marks_for, pins_for, pours_into
+        from calmtin.pours.queries.history import (
+            marks_for,
+            pins_for,
+            pours_into,
+            with_outcome_of_formulas,
+        )
+        from calmtin.pours.queries.taught import taught
         from calmtin.pours.services.rehearsing import throw_away_of
 
         register(
-            Action("formula", "History", "pours:history", takes=1),
+            Action("formula", "Pours", "pours:history", takes=1),
+            Action("formula", "Next pour", "pours:next", takes=1),
             Action("formula", "Fill plan", "pours:fill", takes=2, key="f"),
             Action("formula", "Pour", "pours:fill", takes=2, key="p", anchor="#start", is_main=True),
         )
@@ -23,6 +32,10 @@ class PoursConfig(AppConfig):
             users.append(pours_into)
         if throw_away_of not in before_deleting:
             before_deleting.append(throw_away_of)
+        if with_outcome_of_formulas not in outcome_sources:
+            outcome_sources.append(with_outcome_of_formulas)
+        if taught not in taught_by:
+            taught_by.append(taught)
         if pins_for not in pin_sources:
             pin_sources.append(pins_for)
         if marks_for not in mark_sources:

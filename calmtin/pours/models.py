@@ -7,6 +7,7 @@ ones stay as they were.
 from __future__ import annotations
 
 from decimal import Decimal
+from statistics import median
 from typing import cast
 
 from django.conf import settings
@@ -14,9 +15,10 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.utils import timezone
 
-from calmtin.common.guards import guard, guard_record
+from calmtin.common.guards import follow, guard, guard_record
 from calmtin.common.owned import Owned, OwnedQuerySet, Record, within
 from calmtin.core import limits
+from calmtin.core.engine.press import press_yield
 from calmtin.devices.models import Stove
 from calmtin.formulas.models import Version
 from calmtin.pantry.models import Lot
@@ -28,6 +30,20 @@ class RealPours(models.Manager.from_queryset(OwnedQuerySet)):  # type: ignore[mi
     def get_queryset(self) -> OwnedQuerySet:
         """Leave rehearsals out."""
         return cast(OwnedQuerySet, super().get_queryset().filter(stove=None))
+
+
+class Series(Owned):
+    """Pours that differ in one thing, made to be held beside each other."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="series")
+    varies = models.CharField(max_length=200, help_text="what differs, in words")
+    started_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return self.varies
 
 
 class Pour(Owned):
@@ -61,6 +77,12 @@ class Pour(Owned):
     called_off_at = models.DateTimeField(null=True, blank=True)
     called_off_why = models.CharField(max_length=200, blank=True)
     weighed_into = models.CharField(max_length=4, choices=Weighing, default=Weighing.POT)
+    use_by = models.DateField(
+        null=True, blank=True, help_text="when the first of what is in it is past its life"
+    )
+    series = models.ForeignKey(
+        Series, on_delete=models.PROTECT, null=True, blank=True, related_name="pours"
+    )
     stove = models.OneToOneField(
         Stove,
         on_delete=models.PROTECT,
@@ -370,7 +392,11 @@ class WeighIn(Record):
 
 
 class Check(Record):
-    """What was found on looking again: felt firmness at a temperature, a verdict, notes."""
+    """What was found on looking again: felt or pressed firmness at a temperature, signs, a verdict.
+
+    `look` names the look of `core.process.looks` that it answers; `signs` hold the place of the
+    word that was picked for each sign.
+    """
 
     class Verdict(models.TextChoices):
         KEEP = "keep", "Keep"
@@ -401,6 +427,13 @@ class Check(Record):
         max_length=5, choices=SetTest, blank=True, help_text="where a drop was tried before it was poured"
     )
     notes = models.TextField(blank=True)
+    look = models.SlugField(max_length=12, blank=True)
+    press_g = models.JSONField(
+        default=list, blank=True, help_text="the highest readings of a press test, g"
+    )
+    rod_mm = models.FloatField(null=True, blank=True)
+    signs = models.JSONField(default=dict, blank=True)
+    who = models.CharField(max_length=40, blank=True, help_text="who tried it; the maker, if empty")
 
     class Meta:
         ordering = ["pk"]
@@ -408,10 +441,52 @@ class Check(Record):
             *within("check", limits.CHECK_C, "temp_c"),
             *within("check", limits.RUNG, "felt_rung"),
             *within("check", limits.OVERRUN_PCT, "overrun_pct"),
+            *within("check", limits.ROD_MM, "rod_mm"),
         ]
 
     def __str__(self) -> str:
         return f"{self.pour} at {self.temp_c} C"
+
+    @property
+    def pressed(self) -> float | None:
+        """The yield value of its press test, g/cm2: the middle one of its readings; None without one."""
+        if not self.press_g or self.rod_mm is None:
+            return None
+        return press_yield(median(float(grams) for grams in self.press_g), self.rod_mm)
+
+
+class CheckPhoto(Record):
+    """What it looked like: a picture that was made again from what was sent, without its metadata."""
+
+    OWNER_PATH = "of__pour__owner"
+
+    of = models.ForeignKey(Check, on_delete=models.CASCADE, related_name="photos")
+    image = models.ImageField(upload_to="checks/%Y/%m", width_field="width", height_field="height")
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.of}, picture"
+
+
+class Kept(Record):
+    """That a formula is kept as a pour made it, and why; or no longer. The newest of a formula counts."""
+
+    OWNER_PATH = "pour__owner"
+
+    pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="kept")
+    is_kept = models.BooleanField(default=True)
+    why = models.CharField(max_length=300, blank=True)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.pour}: {'kept' if self.is_kept else 'no longer kept'}"
 
 
 class CheckLeftOut(Record):
@@ -440,6 +515,26 @@ guard_record("pours_weighin")
 guard_record("pours_finishweighin")
 guard_record("pours_check")
 guard_record("pours_checkleftout")
+guard_record("pours_checkphoto")
+guard_record("pours_kept")
+# What the bench has taught is worked out again once any of these changed.
+_OWNERS = {
+    "pours_check": "(SELECT owner_id FROM pours_pour WHERE id = NEW.pour_id)",
+    "pours_potaddition": "(SELECT owner_id FROM pours_pour WHERE id = NEW.pour_id)",
+    "pours_weighin": "(SELECT p.owner_id FROM pours_pour p JOIN pours_weighline l ON l.pour_id = p.id"
+    " WHERE l.id = NEW.line_id)",
+    "pours_checkleftout": "(SELECT p.owner_id FROM pours_pour p JOIN pours_check c ON c.pour_id = p.id"
+    " WHERE c.id = NEW.of_id)",
+}
+_NEW_STATE = "UPDATE accounts_user SET log_state = random() WHERE id = "
+for _table, _owner in _OWNERS.items():
+    follow(f"{_table}_state", "INSERT", _table, _NEW_STATE + _owner)
+follow("pour_state", "UPDATE OF poured_at, called_off_at", "pours_pour", _NEW_STATE + "NEW.owner_id")
+for _table in ("pantry_override", "pantry_ownmaterial", "pantry_ownblend"):
+    for _event in ("INSERT", "UPDATE"):
+        follow(f"{_table}_{_event.lower()}_state", _event, _table, _NEW_STATE + "NEW.owner_id")
+    follow(f"{_table}_delete_state", "DELETE", _table, _NEW_STATE + "OLD.owner_id")
+
 guard("weighline_update", "UPDATE", "pours_weighline", "a weigh sheet never changes")
 guard("weighline_delete", "DELETE", "pours_weighline", "a weigh sheet never changes")
 guard("pour_delete", "DELETE", "pours_pour", "a pour is never removed")

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from calmtin.pours.views import fill, learned, pour, rehearsal, run, today
+from calmtin.pours.views import compare, fill, learned, looks, pour, rehearsal, run, today
 
 app_name = "pours"
 urlpatterns = [
@@ -28,12 +28,21 @@ urlpatterns = [
     path("pours/<row:pk>/take-back/", pour.take_back, name="take_back"),
     path("pours/<row:pk>/finish/", pour.finish, name="finish"),
     path("pours/<row:pk>/call-off/", pour.call_off, name="call_off"),
-    path("pours/<row:pk>/check/", pour.check, name="check"),
+    path("pours/<row:pk>/check/", looks.check, name="check"),
+    path("pours/<row:pk>/press/", looks.press, name="press"),
+    path("pours/<row:pk>/keep/", looks.keep, name="keep"),
+    path("photos/<row:pk>/", looks.photo, name="photo"),
+    path("looks.ics", looks.calendar, name="calendar"),
+    path("compare/", compare.compare, name="compare"),
     path("learned/", learned.learned, name="learned"),
+    path("learned/figures/", learned.figures, name="figures"),
     path("checks/<row:pk>/leave-out/", learned.leave_out, name="leave_out"),
     path("formulas/<row:pk>/v/<row:number>/fill/", fill.fill, name="fill"),
     path("formulas/<row:pk>/v/<row:number>/fill/sheet/", fill.sheet, name="fill_sheet"),
     path("formulas/<row:pk>/v/<row:number>/series/", fill.series, name="series"),
     path("formulas/<row:pk>/v/<row:number>/fill/dilute/<slug:key>/", fill.dilute, name="dilute"),
-    path("formulas/<row:pk>/pours/", pour.history, name="history"),
+    path("formulas/<row:pk>/v/<row:number>/vary/", compare.vary, name="vary"),
+    path("formulas/<row:pk>/pours/", compare.history, name="history"),
+    path("formulas/<row:pk>/next/", compare.next_pour, name="next"),
+    path("formulas/<row:pk>/story/", compare.story, name="story"),
 ]

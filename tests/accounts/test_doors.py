@@ -15,7 +15,7 @@ from calmtin.common.owned import Owned
 from calmtin.formulas.services import add_finish
 from calmtin.pantry import services as pantry
 from calmtin.pours.services.checking import record_check
-from tests.bench_data import Reads, draft, maker, pour_of, salve
+from tests.bench_data import Reads, a_picture, draft, maker, pour_of, salve
 
 
 def all_patterns(resolver: URLResolver | None = None, prefix: str = "") -> list[tuple[str, URLPattern]]:
@@ -37,7 +37,10 @@ class TwoMakers(Reads, TestCase):
         self.version = draft(self.formula)
         self.line = self.version.lines.first()
         self.poured = pour_of(self.owner, self.version, done=True)
-        record_check(self.owner, self.poured, temp_c=21.0, felt_rung=None, verdict="keep")
+        seen = record_check(
+            self.owner, self.poured, temp_c=21.0, felt_rung=None, verdict="keep", photo=a_picture()
+        )
+        self.photo = seen.photos.get()
         self.pour = pour_of(self.owner, self.version)
         self.part = self.pour.finish_parts.create(
             finish="minty", material="peppermint", percent=1, planned_g=1
@@ -66,7 +69,7 @@ class TwoMakers(Reads, TestCase):
             if "<" not in route or route.startswith("household/"):
                 continue
             owned = {"pours/": self.pour, "pantry/lots/": self.lot, "pantry/making/": self.infusion}
-            owned["pantry/containers/"] = self.container
+            owned |= {"pantry/containers/": self.container, "photos/": self.photo}
             found_at = next((row for start, row in owned.items() if route.startswith(start)), self.formula)
             values = {
                 "pk": found_at.pk,

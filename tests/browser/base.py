@@ -41,8 +41,10 @@ class BrowserCase(FlushesRecords, StaticLiveServerTestCase):
         cls.playwright.stop()
         super().tearDownClass()
 
+    with_season = False
+
     def setUp(self) -> None:
-        load_demo()
+        load_demo(with_season=self.with_season)
         self.context: BrowserContext = self.browser.new_context(viewport={"width": 1280, "height": 800})
         self.context.set_default_timeout(30_000)
         self.addCleanup(self.context.close)

@@ -27,6 +27,8 @@ FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
 @tag("screenshots")
 class Views(BrowserCase):
+    with_season = True
+
     def rehearsed(self) -> Pour:
         """Return a rehearsal of the hand salve that cools on the bench."""
         version = self.formula("Oarlock hand salve").versions.last()
@@ -58,7 +60,6 @@ class Views(BrowserCase):
             "formulas": "/formulas/",
             "formula": f"/formulas/{stick}/",
             "why": f"/formulas/{self.formula('Cox’s whipped butter').pk}/?why=room",
-            "new-formula": "/formulas/new/",
             "target": f"/formulas/{stick}/v/4/target/?rung=7.2&min_rung=4&hot=36",
             "trio": f"/formulas/{stick}/v/4/trio/?wax=28&butter=42&oil=30",
             "finishes": f"/formulas/{self.formula('Bow-light gloss').pk}/v/1/finishes/?pot=240",
@@ -68,25 +69,26 @@ class Views(BrowserCase):
             "run": f"/pours/{weighing.pk}/run/",
             "rehearsal": f"/pours/{self.rehearsed().pk}/run/",
             "record": f"/pours/{judged.pk}/",
-            "history": f"/formulas/{stick}/pours/",
+            "history": f"/formulas/{self.formula('Slipway foot balm').pk}/pours/",
             "learned": "/learned/",
-            "settings": "/settings/",
+            "next": f"/formulas/{self.formula('Oarlock hand salve').pk}/next/",
+            "pours": "/pours/",
             "pantry": "/pantry/",
-            "material": "/pantry/materials/shea_refined/",
             "paste": "/formulas/paste/",
         }
         for name, path in views.items():
             page = self.open(path)
             if name == "why":
                 page.locator("#reasons").scroll_into_view_if_needed()
-            if name == "new-formula":
-                page.get_by_label("What do you call it?").fill("Weir lip stick")
-                page.get_by_role("radio", name="Lip balm, tube").check()
-                page.get_by_role("button", name="Show three formulas").click()
-                page.locator(".worked").scroll_into_view_if_needed()
             if name == "paste":
                 page.get_by_label("One material a line").fill(RECIPE)
                 page.get_by_role("button", name="Read it").click()
             page.evaluate("document.fonts.ready.then(() => true)")
             page.wait_for_timeout(200)
             page.screenshot(path=FOLDER / f"{name}.png")
+        due = Pour.objects.get(code="OH-02")
+        page = self.open(f"/pours/{due.pk}/check/?look=day", self.phone())
+        page.evaluate("document.fonts.ready.then(() => true)")
+        page.get_by_role("radio", name="5 firm in the tin").tap()
+        page.wait_for_timeout(200)
+        page.screenshot(path=FOLDER / "look.png")

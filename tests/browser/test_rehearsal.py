@@ -169,6 +169,7 @@ class Whipped(BrowserCase):
             expect(page.get_by_role("heading", name=heading, exact=True)).to_be_visible()
             press(page, "Done")
         page.get_by_role("link", name="Record").click()
+        page.get_by_role("link", name="How did it turn out?").click()
         page.get_by_label("Jar holds, ml").fill("120")
         page.get_by_label("Filling").fill("74")
         press(page, "Keep this")

@@ -103,7 +103,7 @@ class WhoseItIs(Reads, TestCase):
     """Every service that takes somebody's row refuses another maker's, and changes nothing."""
 
     def setUp(self) -> None:
-        load_demo()
+        load_demo(with_season=False)
         self.owner = User.objects.get(username="tern_quay")
         self.other = User.objects.create_user("bow")
         pour = Pour.objects.filter(poured_at=None).get()

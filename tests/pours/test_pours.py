@@ -17,7 +17,8 @@ from calmtin.pantry.services import balance, buy_lot
 from calmtin.pours import services
 from calmtin.pours.adapters import newest_grams
 from calmtin.pours.models import Check, Pour, WeighIn
-from calmtin.pours.queries.history import history, pins_for
+from calmtin.pours.queries.compare import compare_view, newest_of, pours_to_compare
+from calmtin.pours.queries.history import pins_for
 from calmtin.pours.queries.record import pour_view, pour_with_lines
 from tests.bench_data import Reads, draft, maker, pour_of, salve
 
@@ -177,9 +178,10 @@ class History(WithPour):
             f"/pours/{pour.pk}/check/",
             {"temp": "19,5", "felt_rung": "5.5", "verdict": "tweak", "notes": "Rows are fine."},
         )
-        row = history(self.formula, shelf_for(self.user), bench_of(self.user))[0]
-        self.assertEqual((row.temp_c, row.verdict), (19.5, "tweak"))
-        self.assertAlmostEqual(row.planned_rung, row.actual_rung, delta=0.05)
+        pours = pours_to_compare(self.user, newest_of(self.user, self.formula.pk))
+        item = compare_view(pours, [], shelf_for(self.user), bench_of(self.user)).items[0]
+        self.assertEqual(([c.temp_c for c in item.checks], item.verdict), ([19.5], "tweak"))
+        self.assertLess(item.predicted[1], item.predicted[0])
         page = self.client.get(f"/formulas/{self.formula.pk}/pours/")
         self.assertContains(page, "<strong>5.5</strong>")
         pins = pins_for(self.formula)
@@ -188,8 +190,8 @@ class History(WithPour):
     def test_a_result_in_fahrenheit_is_kept_in_celsius(self) -> None:
         Bench.objects.filter(user=self.user).update(temperature_unit="F")
         pour = pour_of(self.user, self.version, done=True)
-        page = self.client.get(f"/pours/{pour.pk}/")
-        self.assertContains(page, "It was at, °F")
+        page = self.client.get(f"/pours/{pour.pk}/check/")
+        self.assertContains(page, "It is at, °F")
         self.assertContains(page, 'value="69.8"')
         self.client.post(f"/pours/{pour.pk}/check/", {"temp": "68", "felt_rung": "5"})
         self.assertEqual(Check.objects.get().temp_c, 20.0)
@@ -216,4 +218,4 @@ class History(WithPour):
         for line in pour.lines.all():
             services.weigh(self.user, line, line.planned_g)
         services.finish_weighing(self.user, pour)
-        self.assertContains(self.client.get("/"), "First look in")
+        self.assertContains(self.client.get("/"), "has it set?, in")

@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 
 from calmtin.core.engine.ladder import EXPONENT, RUNGS_PER_E, Z80
+from calmtin.core.engine.law import FEW_WAX, FEW_WAX_AT, WARMTH_FROM_C
 from calmtin.core.engine.neat import alone_crystal_pct
 from calmtin.core.engine.solids import Array
 from calmtin.core.materials import Material
@@ -18,21 +19,39 @@ from calmtin.core.materials import Material
 # exponent of whipping).
 Shape = Literal["lean", "warmth", "powder", "air"]
 SHAPES: dict[Shape, float] = {"lean": 0.8, "warmth": 0.4, "powder": 0.5, "air": 0.4}
+Shapes = Mapping[Shape, Array]
+
+
+def shapes_of(
+    wax_share: Array, wax: Array | float, temps: Array, stiffer: Array | float, overrun: float
+) -> Shapes:
+    """Return by how many rungs each shape term would move a rung if it were 1; all broadcast.
+
+    `wax_share` is the waxes' share of the load, `wax` their mass in 1 g of matrix, `stiffer` the
+    factor of the powders.
+    """
+    lean = wax_share * EXPONENT * RUNGS_PER_E * np.log1p(FEW_WAX * np.exp(-np.asarray(wax) / FEW_WAX_AT))
+    none = np.zeros_like(lean)
+    return {
+        "lean": lean,
+        "warmth": wax_share * (temps - WARMTH_FROM_C) / 12.0,
+        "powder": none + RUNGS_PER_E * np.log(stiffer),
+        "air": none - RUNGS_PER_E * np.log1p(overrun),
+    }
 
 
 @dataclass(frozen=True, eq=False)
 class Terms:
     """What a reading rests on, for whoever says how far it may be off: arrays are (t,), or (t, m).
 
-    `part` is each material's share of the load, `slope` rungs per C, `shapes` by how much each
-    shape term would move the rung if it were 1.
+    `part` is each material's share of the load, `slope` rungs per C, `shapes` those of `shapes_of`.
     """
 
     materials: tuple[Material, ...]
     temps: Array
     part: Array
     slope: Array
-    shapes: Mapping[Shape, Array]
+    shapes: Shapes
 
 
 @dataclass(frozen=True)
@@ -54,9 +73,9 @@ class Prior:
         """Return the factor on a material's strength at this bench."""
         return self.strengths.get(material.slug, 1.0)
 
-    def shift(self, terms: Terms) -> Array:
-        """Return the rungs (t,) by which the bench's shape terms move a reading."""
-        return np.zeros(len(terms.temps))
+    def shift(self, shapes: Shapes) -> Array:
+        """Return the rungs (...) by which the bench's offset and shape terms move a reading."""
+        return np.full_like(shapes["lean"], self.offset)
 
     def sd(self, terms: Terms) -> Array:
         """Return how sure a reading is (t,), rungs, before the liquid's own part and the clip.

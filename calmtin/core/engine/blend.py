@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +15,9 @@ from calmtin.core.engine.law import OIL_G_ML, powder_factor
 from calmtin.core.engine.solids import Array, saturation, solid_shares
 from calmtin.core.errors import CalmTinError, EmptyFormula
 from calmtin.core.materials import Component, Material
+
+if TYPE_CHECKING:
+    from calmtin.core.engine.bands import Prior
 
 Parts = Sequence[tuple[Material, float]]
 
@@ -43,7 +47,8 @@ class Blend:
     """A composition made ready for the engine; build it with `blend`.
 
     `percent` (m,) sums to 100. `mass` (m, k) is each component's share of the
-    total that comes with each material; the component arrays are (k,).
+    total that comes with each material; the component arrays are (k,). `prior` is what is known
+    of the bench that it is read for; without one it is read by the book.
     """
 
     materials: tuple[Material, ...]
@@ -55,6 +60,18 @@ class Blend:
     strength: Array
     is_fat: NDArray[np.bool_]
     powder: Powder
+    prior: Prior | None = None
+
+    @cached_property
+    def factor(self) -> Array:
+        """What each material's strength is multiplied by (m,): its maker's figure, times the bench's."""
+        own = self.prior.strength if self.prior else lambda _: 1.0
+        return np.array([m.strength_factor * own(m) for m in self.materials])
+
+    @cached_property
+    def is_wax(self) -> NDArray[np.bool_]:
+        """Which materials are waxes (m,)."""
+        return np.array([m.group == "wax" for m in self.materials])
 
     @cached_property
     def component_mass(self) -> Array:
@@ -70,16 +87,17 @@ class Blend:
     def carrying(self) -> Array:
         """Load that 1 g of crystals of each component carries (k,), before the
         fat crystals' own rule: strength, times each material's own factor."""
-        factor = np.array([m.strength_factor for m in self.materials])
+        return self.strength * self.per_component(self.factor)
+
+    def per_component(self, own: Array) -> Array:
+        """Return the mean of something of the materials `own` (m,) in each component (k,)."""
         whole = np.where(self.component_mass > 0.0, self.component_mass, 1.0)
-        return np.asarray(self.strength * (factor @ self.mass) / whole)
+        return np.asarray((own @ self.mass) / whole)
 
     @cached_property
     def ln_viscosity(self) -> Array:
         """Ln of the viscosity, Pa s at 25 C, of each component when liquid (k,), by who brings it."""
-        own = np.log([m.viscosity_pa_s for m in self.materials])
-        whole = np.where(self.component_mass > 0.0, self.component_mass, 1.0)
-        return np.asarray((own @ self.mass) / whole)
+        return self.per_component(np.log([m.viscosity_pa_s for m in self.materials]))
 
     @cached_property
     def weights(self) -> Array:
@@ -88,6 +106,15 @@ class Blend:
         load, fat = mass * self.carrying, self.is_fat
         columns = [mass * fat, load * fat, mass * ~fat, load * ~fat, mass, mass * self.ln_viscosity]
         return np.stack(columns, -1)
+
+    @cached_property
+    def weights_of_wax(self) -> Array:
+        """Per mole (k, 3): the loads of fat and of wax crystals that waxes bring, and their mass."""
+        whole = self.per_component(self.factor)
+        of_wax = self.per_component(self.is_wax * self.factor) / np.where(whole > 0.0, whole, 1.0)
+        load = self.molar_mass * self.carrying * of_wax
+        mass = self.molar_mass * self.per_component(self.is_wax.astype(float))
+        return np.stack([load * self.is_fat, load * ~self.is_fat, mass], -1)
 
     @cached_property
     def everything(self) -> Array:
@@ -107,8 +134,8 @@ def _saturated(temps_c: bytes, melt_c: bytes, enthalpy_kj: bytes) -> Array:
     return held
 
 
-def blend(parts: Parts) -> Blend:
-    """Prepare `parts`, materials with masses in any one unit, for the engine.
+def blend(parts: Parts, prior: Prior | None = None) -> Blend:
+    """Prepare `parts`, materials with masses in any one unit, for the engine, at the bench of `prior`.
 
     Lines of the same material are put together. Raises `EmptyFormula` when
     nothing has weight and `CalmTinError` for a negative or endless mass.
@@ -156,6 +183,7 @@ def blend(parts: Parts) -> Blend:
         strength=np.array([c.strength for c in grid]),
         is_fat=np.array([c.network == "fat" for c in grid]),
         powder=powder,
+        prior=prior,
     )
 
 

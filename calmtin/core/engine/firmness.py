@@ -7,23 +7,15 @@ docs/model.md where it holds.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from calmtin.core.engine.bands import Prior, Shape, Terms
+from calmtin.core.engine.bands import Prior, Terms, shapes_of
 from calmtin.core.engine.blend import Blend, Parts, blend, crystals
-from calmtin.core.engine.ladder import EXPONENT, FLOWS_BELOW, RUNGS_PER_E, Z80, raw_rungs, yield_of_rungs
-from calmtin.core.engine.law import (
-    FEW_WAX,
-    FEW_WAX_AT,
-    WARMTH_FROM_C,
-    liquid_yield,
-    network_load,
-    network_yield,
-)
+from calmtin.core.engine.ladder import FLOWS_BELOW, RUNGS_PER_E, Z80, raw_rungs, yield_of_rungs
+from calmtin.core.engine.law import liquid_yield, network_load, network_yield
 from calmtin.core.engine.solids import Array, first_haze_c, liquid_moles
 from calmtin.core.engine.storage import in_lower_form, still_to_come
 
@@ -89,6 +81,9 @@ def _parts_of_yield(
     moles = blended.moles if own else component_mass / blended.molar_mass
     held, weights = blended.saturated(temps_c), blended.weights
     everything = blended.everything if own else moles @ weights[:, 4:]
+    if blended.prior:
+        weights = np.concatenate([weights, blended.weights_of_wax], axis=1)
+        wax_mass = moles @ blended.weights_of_wax[:, 2] / blended.powder.matrix
     if len(temps_c) == 1:
         # At one temperature, what is liquid there dissolves the rest as one.
         melted = blended.melt_c <= temps_c[0]
@@ -104,6 +99,11 @@ def _parts_of_yield(
     fat, fat_load, wax, wax_load, mass, thick = (sums[..., i] for i in range(6))
     load = network_load(fat, fat_load, wax, wax_load, temps_c)
     network = network_yield(load, blended.powder.stiffer, overrun)
+    if blended.prior:
+        of_wax = network_load(fat, sums[..., 6], wax, sums[..., 7], temps_c)
+        wax_share = of_wax / np.where(load > 0.0, load, 1.0)
+        shapes = shapes_of(wax_share, wax_mass, temps_c, blended.powder.stiffer, overrun)
+        network = network * np.exp(blended.prior.shift(shapes) / RUNGS_PER_E)
     liquid = np.maximum(everything[..., 0] - mass, 1e-9)
     return network, liquid_yield(liquid, (everything[..., 1] - thick) / liquid, temps_c)
 
@@ -115,23 +115,22 @@ def read(
     overrun: float = 0.0,
     age_days: float | None = None,
     careless: bool = False,
-    prior: Prior | None = None,
 ) -> Reading:
     """Return the full reading at `temps_c`, whipped by `overrun`, at `age_days` after the pour.
 
     Without an age it is read as it will be once it has set for good; `careless` says that
     it cooled slowly, so that cocoa butter set in a lower form first. The band is the
-    80 % interval of `prior`: the bench's own offset, each material's strength and the
+    80 % interval of the blend's prior: the bench's own offset, each material's strength and the
     natural spread of its curve, lots that melt a little sooner or later, and the ways
     in which the law itself may be wrong, taken as independent and to first order.
     """
     temps = np.asarray(temps_c, dtype=float)
-    prior = prior or Prior()
+    prior = blended.prior or Prior()
     if careless:
         blended = in_lower_form(blended, age_days)
     share = crystals(blended, temps)
     matrix = blended.powder.matrix
-    factor = np.array([m.strength_factor * prior.strength(m) for m in blended.materials])
+    factor = blended.factor
     fat = share @ (blended.component_mass * blended.is_fat) / matrix
     wax = share @ (blended.component_mass * ~blended.is_fat) / matrix
     carried = share * blended.strength / matrix
@@ -146,7 +145,8 @@ def read(
     liquid = liquid_yield(liquid_share, ln_viscosity, temps)
     softer = still_to_come(blended, load, age_days)
     terms = _terms_of(blended, temps, load, overrun=overrun)
-    raw = np.maximum(raw_rungs(network), LOWEST_RUNG) + prior.offset + prior.shift(terms)
+    moved = prior.shift(terms.shapes)
+    raw = np.maximum(raw_rungs(network), LOWEST_RUNG) + moved
     sd = Z80 * prior.sd(terms)
     low, rung, high = (_rung(raw + k * sd - softer, liquid) for k in (-1.0, 0.0, 1.0))
     low, high = _never_too_sure(low, rung, high)
@@ -156,7 +156,7 @@ def read(
         solid_pct=100.0 * solid.sum(axis=-1),
         load=load,
         crystal_pct=100.0 * solid / np.maximum(blended.percent / 100.0, 1e-300),
-        network=network,
+        network=network * np.exp(moved / RUNGS_PER_E),
         liquid=liquid,
         rung=rung,
         low=low,
@@ -169,15 +169,9 @@ def _terms_of(blended: Blend, temps: Array, load: Array, *, overrun: float) -> T
     """Return what a reading with `load` (t, m) at `temps` rests on, for a prior to judge."""
     phi = load.sum(axis=-1)
     part = load / np.where(phi > 0.0, phi, 1.0)[:, None]
-    waxes = np.array([m.group == "wax" for m in blended.materials])
-    wax_share = np.asarray(part[:, waxes].sum(axis=-1))
-    wax = float(blended.percent[waxes].sum()) / 100.0 / max(blended.powder.matrix, 1e-9)
-    shapes: dict[Shape, Array] = {
-        "lean": wax_share * EXPONENT * RUNGS_PER_E * math.log1p(FEW_WAX * math.exp(-wax / FEW_WAX_AT)),
-        "warmth": wax_share * (temps - WARMTH_FROM_C) / 12.0,
-        "powder": np.full(len(temps), RUNGS_PER_E * math.log(blended.powder.stiffer)),
-        "air": np.full(len(temps), -RUNGS_PER_E * math.log1p(overrun)),
-    }
+    wax_share = np.asarray(part[:, blended.is_wax].sum(axis=-1))
+    wax = float(blended.percent[blended.is_wax].sum()) / 100.0 / max(blended.powder.matrix, 1e-9)
+    shapes = shapes_of(wax_share, wax, temps, blended.powder.stiffer, overrun)
     return Terms(blended.materials, temps, part, _slope(blended, temps, overrun), shapes)
 
 
@@ -246,12 +240,17 @@ def why_not(blended: Blend) -> str:
 
 
 def rung_at(
-    parts: Parts, temp_c: float, *, overrun: float = 0.0, age_days: float | None = None
+    parts: Parts,
+    temp_c: float,
+    *,
+    overrun: float = 0.0,
+    age_days: float | None = None,
+    prior: Prior | None = None,
 ) -> float | None:
     """Return the rung of masses of materials at `temp_c`, C; None where it cannot be predicted."""
     if not any(mass > 0.0 for _, mass in parts):
         return None
-    blended = blend(parts)
+    blended = blend(parts, prior)
     if why_not(blended):
         return None
     return float(read(blended, [temp_c], overrun=overrun, age_days=age_days).rung[0])

@@ -25,11 +25,12 @@ from scipy.optimize import minimize
 from scipy.sparse import csr_array
 from scipy.special import gammaln, ndtr
 
-from calmtin.core.engine.bands import SHAPES, Prior, Terms, lot_sd
+from calmtin.core.engine.bands import SHAPES, Prior, Shapes, Terms, lot_sd
 from calmtin.core.engine.blend import Parts, blend
 from calmtin.core.engine.firmness import LOWEST_RUNG, read
 from calmtin.core.engine.ladder import EXPONENT, RUNGS_PER_E, raw_rungs, yield_of_rungs
 from calmtin.core.engine.law import network_yield
+from calmtin.core.engine.press import PRESS_SD
 from calmtin.core.engine.solids import Array
 from calmtin.core.engine.storage import in_lower_form, still_to_come
 from calmtin.core.errors import CalmTinError
@@ -42,7 +43,6 @@ OFFSET_SD: dict[Instrument, float] = {"thumb": 0.6, "press": 1.5}
 
 G = EXPONENT * RUNGS_PER_E  # rungs for a factor e in load
 THUMB_SD = 0.8  # rungs by which a word picked by a thumb may be off
-PRESS_SD = 0.35
 PRESS_DF = 4.0  # Student's t: a press that slipped is not believed
 ABSURD = 0.05  # share of thumb tests that say nothing of the pour
 WORDS = 11
@@ -90,13 +90,16 @@ class Learned(Prior):
     """A bench after its test pours: a prior whose offset, strengths and shape terms are learned.
 
     `names` are the unknowns in the order of `mean` and `covariance`: ("offset", instrument),
-    ("strength", slug), ("lot", "slug lot") and ("shape", term).
+    ("strength", slug), ("lot", "slug lot") and ("shape", term). `doubtful` are the places of
+    observations that are more likely absurd than not; `pulls`, by place, the rungs by which each
+    one moves what is said of its own pour.
     """
 
     names: tuple[tuple[str, str], ...] = ()
     mean: Array = field(default_factory=lambda: np.zeros(0))
     covariance: Array = field(default_factory=lambda: np.zeros((0, 0)))
     doubtful: tuple[int, ...] = ()
+    pulls: Mapping[int, float] = field(default_factory=dict)
     count: int = 0
 
     @cached_property
@@ -110,10 +113,20 @@ class Learned(Prior):
             return None
         return float(self.mean[place]), float(math.sqrt(max(self.covariance[place, place], 0.0)))
 
-    def shift(self, terms: Terms) -> Array:
-        """Return the rungs (t,) by which the shape terms move a reading."""
-        moved = np.zeros(len(terms.temps))
-        for name, value in terms.shapes.items():
+    def sum_of(self, weights: Mapping[tuple[str, str], float]) -> tuple[float, float] | None:
+        """Return mean and standard deviation of a weighted sum of unknowns; None where one is not known."""
+        if any(name not in self._place for name in weights):
+            return None
+        along = np.zeros(len(self.names))
+        for name, weight in weights.items():
+            along[self._place[name]] = weight
+        variance = float(along @ self.covariance @ along)
+        return float(along @ self.mean), math.sqrt(max(variance, 0.0))
+
+    def shift(self, shapes: Shapes) -> Array:
+        """Return the rungs (...) by which the offset and the shape terms move a reading."""
+        moved = super().shift(shapes)
+        for name, value in shapes.items():
             moved = moved + self.mean[self._place["shape", name]] * value
         return moved
 
@@ -180,6 +193,7 @@ def learn(observations: Sequence[Observation], *, excluded: Iterable[int] = ()) 
     precision = weighted.T @ weighted + np.diag(1.0 / log.prior_sd**2)
     covariance = np.asarray(np.linalg.inv(precision), dtype=float)
     place = {name: n for n, name in enumerate(log.names)}
+    pulls = _score(log, rungs)[1] * np.einsum("np,pq,nq->n", jacobian, covariance, jacobian)
     strengths = {name: float(math.exp(mean[n])) for (kind, name), n in place.items() if kind == "strength"}
     return Learned(
         offset=float(mean[place["offset", "thumb"]]),
@@ -188,6 +202,7 @@ def learn(observations: Sequence[Observation], *, excluded: Iterable[int] = ()) 
         mean=mean,
         covariance=covariance,
         doubtful=tuple(kept[n][0] for n in _doubtful(log, rungs)),
+        pulls={kept[n][0]: float(pull) for n, pull in enumerate(pulls)},
         count=len(kept),
     )
 
@@ -294,14 +309,20 @@ def _rungs(log: _Log, x: Array) -> tuple[Array, Array]:
 def _surprise(log: _Log, x: Array) -> tuple[float, Array]:
     """Return minus the ln of the posterior density at x, and its slope."""
     rungs, jacobian = _rungs(log, x)
+    ln, by_rung = _score(log, rungs)
+    beside = x / log.prior_sd
+    return float(beside @ beside / 2.0 - ln.sum()), beside / log.prior_sd - by_rung @ jacobian
+
+
+def _score(log: _Log, rungs: Array) -> tuple[Array, Array]:
+    """Return ln of the likelihood of each observation (n,), and its slope in the rung."""
     by_rung, ln = np.zeros_like(rungs), np.zeros_like(rungs)
     felt = ~np.isnan(log.felt)
     ln[felt], by_rung[felt] = _ln_felt(log.felt[felt], rungs[felt], log.sd[felt])
     z = (log.pressed[~felt] - rungs[~felt]) / log.sd[~felt]
     ln[~felt] = _LN_T - np.log(log.sd[~felt]) - (PRESS_DF + 1.0) / 2.0 * np.log1p(z * z / PRESS_DF)
     by_rung[~felt] = (PRESS_DF + 1.0) * z / (PRESS_DF + z * z) / log.sd[~felt]
-    beside = x / log.prior_sd
-    return float(beside @ beside / 2.0 - ln.sum()), beside / log.prior_sd - by_rung @ jacobian
+    return ln, by_rung
 
 
 _LN_T = float(
@@ -351,17 +372,3 @@ def _doubtful(log: _Log, rungs: Array) -> list[int]:
     absurd = ABSURD / WORDS / ((1.0 - ABSURD) * p + ABSURD / WORDS)
     z = np.abs(np.where(felt, 0.0, log.pressed - rungs)) / log.sd
     return [int(n) for n in np.flatnonzero(np.where(felt, absurd > DOUBTFUL, z > PRESS_DOUBTFUL))]
-
-
-def press_yield(grams: float, rod_mm: float) -> float:
-    """Return the yield value, g/cm2, of a press test: 1.3 F / A.
-
-    A flat-ended rod of `rod_mm` is pressed as deep as it is wide; `grams` is the highest reading.
-    docs/model.md, section 3. Raises `CalmTinError`.
-
-    >>> round(press_yield(30.0, 3.0)), round(press_yield(70.0, 10.0))
-    (552, 116)
-    """
-    check(rod_mm, (0.5, 60.0), name="The rod", field="rod_mm", unit="mm")
-    check(grams, (0.01, 50_000.0), name="The reading", field="grams", unit="g")
-    return 1.3 * grams / (math.pi * (rod_mm / 20.0) ** 2)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from calmtin.core.engine.bands import Prior
 from calmtin.core.engine.blend import Parts, blend
 from calmtin.core.engine.firmness import Reading, read
 from calmtin.core.engine.solids import Array
@@ -28,6 +29,7 @@ def doubts_of(
     temps_c: Sequence[float] | Array,
     *,
     overrun: float = 0.0,
+    prior: Prior | None = None,
 ) -> list[Doubt]:
     """Return the rungs (t,) at `temps_c` that the range of each measured line gives, one line at a time.
 
@@ -35,18 +37,23 @@ def doubts_of(
     """
     found = []
     for place, span in spans.items():
-        rungs = [_rungs(parts, place, mass, temps_c, overrun) for mass in span]
+        rungs = [_rungs(parts, place, mass, temps_c, overrun, prior) for mass in span]
         found.append(Doubt(place, np.minimum(*rungs), np.maximum(*rungs)))
     return found
 
 
 def _rungs(
-    parts: Parts, place: int, mass: float, temps_c: Sequence[float] | Array, overrun: float
+    parts: Parts,
+    place: int,
+    mass: float,
+    temps_c: Sequence[float] | Array,
+    overrun: float,
+    prior: Prior | None,
 ) -> Array:
     other = [(m, mass if n == place else grams) for n, (m, grams) in enumerate(parts)]
     if not any(grams > 0 for _, grams in other):
         return np.zeros(len(temps_c))
-    return read(blend(other), temps_c, overrun=overrun).rung
+    return read(blend(other, prior), temps_c, overrun=overrun).rung
 
 
 def widened(reading: Reading, doubts: Sequence[Doubt]) -> tuple[Array, Array]:

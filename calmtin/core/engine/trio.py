@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from calmtin.core.engine.bands import Prior
 from calmtin.core.engine.blend import Blend, Parts, blend
 from calmtin.core.engine.firmness import yield_values_of
 from calmtin.core.engine.solids import Array
@@ -33,12 +34,12 @@ class Trio:
     here: Array
 
 
-def trio_of(parts: Parts, *, held: frozenset[str] = frozenset()) -> Trio:
+def trio_of(parts: Parts, *, held: frozenset[str] = frozenset(), prior: Prior | None = None) -> Trio:
     """Return the trio of a formula given as materials and masses.
 
     Materials whose slugs are in `held` stay with the parts that do not move.
     """
-    blended = blend(parts)
+    blended = blend(parts, prior)
     member = np.array(
         [[m.layer in corner and m.slug not in held for m in blended.materials] for corner in CORNERS],
         dtype=float,

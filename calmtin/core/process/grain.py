@@ -7,6 +7,7 @@ slow part gathers into grains; how it is cooled decides more than how much there
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal, get_args
 
@@ -47,6 +48,8 @@ HELD_BY_WAX, WAX_PCT = 0.6, 15.0  # above so much wax the fats are held in place
 SOME, HIGH = 0.25, 0.55
 
 Level = Literal["low", "some", "high"]
+# Of a bench's own pours with grain-prone butter, by how they were cooled: grain seen in, and looked at.
+GrainLog = Mapping[str, tuple[int, int]]
 SCHOOLS = (
     "One school chills at once, so that crystals stay too small to feel. Another lets the tin rest "
     "10 to 15 minutes at room temperature and then chills it, so that they form evenly. A third "
@@ -57,21 +60,26 @@ SCHOOLS = (
 
 @dataclass(frozen=True, slots=True)
 class GrainRisk:
-    """The craft's verdict: `risk` 0 to 1, what raises and lowers it, and what else could be done."""
+    """The craft's verdict: `risk` 0 to 1, what raises and lowers it, and what else could be done.
+
+    `seen` are how many of the bench's own pours cooled this way had grain, of those looked at.
+    """
 
     risk: float
     level: Level
     raises: tuple[str, ...]
     lowers: tuple[str, ...]
     advice: str
+    seen: tuple[int, int] = (0, 0)
 
 
-def grain_risk(blended: Blend, cooling: Cooling) -> GrainRisk:
+def grain_risk(blended: Blend, cooling: Cooling, log: GrainLog | None = None) -> GrainRisk:
     """Return the risk of grain for a blend cooled by `cooling`.
 
     risk = (1 - exp(-share / 15 %)) x route, times 0.6 above 15 % of wax; share is the
-    percent of grain-prone butters, each by how prone it is. The advice is never what was
-    chosen already.
+    percent of grain-prone butters, each by how prone it is. The bench's own `log` then counts:
+    the rule is taken as Beta(1, 1 / risk - 1), to which each pour cooled this way adds one. The
+    advice is never what was chosen already.
     """
     slow = {
         material: float(percent) * PRONE.get(material.slug, OTHER_PRONE)
@@ -82,6 +90,9 @@ def grain_risk(blended: Blend, cooling: Cooling) -> GrainRisk:
     wax = float(blended.percent[waxes].sum())
     held = HELD_BY_WAX if wax > WAX_PCT else 1.0
     risk = (1.0 - math.exp(-sum(slow.values()) / SHARE_PCT)) * ROUTE[cooling] * held
+    seen = (log or {}).get(cooling, (0, 0)) if risk > 0.0 else (0, 0)
+    if seen[1]:
+        risk = (1.0 + seen[0]) / (1.0 / risk + seen[1])
     raises = []
     for material in sorted(slow, key=lambda m: -slow[m])[:2]:
         share = float(blended.percent[blended.materials.index(material)])
@@ -92,7 +103,7 @@ def grain_risk(blended: Blend, cooling: Cooling) -> GrainRisk:
     if slow and held < 1.0:
         lowers.append(f"{wax:.0f} % wax, which sets first and holds the fats in place")
     level: Level = "low" if risk < SOME else "some" if risk <= HIGH else "high"
-    return GrainRisk(risk, level, tuple(raises), tuple(lowers), _advice(cooling, held < 1.0))
+    return GrainRisk(risk, level, tuple(raises), tuple(lowers), _advice(cooling, held < 1.0), seen)
 
 
 def _advice(cooling: Cooling, is_held: bool) -> str:

@@ -10,6 +10,7 @@ import numpy as np
 from scipy.optimize import linprog
 
 from calmtin.core.composition import WHOLE
+from calmtin.core.engine.bands import Prior
 from calmtin.core.engine.solids import Array
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
 from calmtin.core.materials import Layer, Material
@@ -24,7 +25,7 @@ LAYER_MARGIN = 0.02  # percent
 class Target:
     """What a formula must do: `rung` at `at_c`; at least `min_rung` at `hot_c`; and
     `skin_melt` (0 to 1) of its crystals at `at_c` gone at 33 C. A whipped kind is judged as
-    whipped by `overrun`."""
+    whipped by `overrun`; all of it at the bench of `prior`."""
 
     rung: float
     at_c: float = 21.0
@@ -32,6 +33,7 @@ class Target:
     hot_c: float | None = None
     skin_melt: float | None = None
     overrun: float = 0.0
+    prior: Prior | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,7 +73,7 @@ class Problem:
             raise CalmTinError("A rung on the hot day needs the hot day's temperature.", field="hot_c")
         self.target, self.limits = target, limits
         self.materials = [material for material, _ in parts]
-        self.space = Space(self.materials, overrun=target.overrun)
+        self.space = Space(self.materials, overrun=target.overrun, prior=target.prior)
         self.start = np.array([percent for _, percent in parts], dtype=float)
         self.low, self.high = self._bounds(slugs)
         self._check_sum()

@@ -7,6 +7,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 from decimal import Decimal
 
+from calmtin.core.engine.bands import Prior
 from calmtin.core.errors import DoesNotAddUp, EmptyFormula
 from calmtin.core.kinds import Kind
 from calmtin.core.materials import Layer, Material, Shelf
@@ -52,6 +53,7 @@ def starters(
     stock: frozenset[str] = frozenset(),
     at_c: float = 21.0,
     hot_c: float | None = None,
+    prior: Prior | None = None,
     stop: Stop = never,
 ) -> list[Starter]:
     """Return three formulas at the soft, middle and firm part of the kind's band, on one path.
@@ -59,7 +61,8 @@ def starters(
     They are of the same materials, and from soft to firm no line turns back.
 
     `avoid` are allergen flags, and "vegan" for anything of an animal; `stock` the
-    slugs that are on the shelf; `hot_c` where it will live at its hottest, C.
+    slugs that are on the shelf; `hot_c` where it will live at its hottest, C; `prior` what is known
+    of the bench.
     Raises `EmptyFormula` when nothing that is left can make the kind.
     """
     chosen = {layer: _choose(layer, shelf, kind, avoid, stock) for layer in _HOW_MANY}
@@ -84,7 +87,14 @@ def starters(
 
     def at(share: float) -> Target:
         rung = low + share * (high - low)
-        return Target(rung, at_c, min_rung=kind.hold_rung, hot_c=hottest, overrun=kind.usual_overrun)
+        return Target(
+            rung,
+            at_c,
+            min_rung=kind.hold_rung,
+            hot_c=hottest,
+            overrun=kind.usual_overrun,
+            prior=prior,
+        )
 
     path = _Path(kind, parts, frozenset({guard[0].slug} if guard else ()), stop)
     middle = path.first(at(SHARES["middle"]))

@@ -7,7 +7,8 @@ from typing import Any, cast
 
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import read, why_not
-from calmtin.core.engine.learning import INSTRUMENTS, Learned, Observation, learn, press_yield
+from calmtin.core.engine.learning import INSTRUMENTS, Learned, Observation, learn
+from calmtin.core.engine.press import press_yield
 from calmtin.core.errors import BadFormulaFile
 from calmtin.core.materials import Shelf
 from calmtin.exchange.formats.formula import FormulaFile, parse_formula
@@ -30,11 +31,11 @@ def learned_from(data: Any, shelf: Shelf) -> dict[str, Any]:
     learned = prior if isinstance(prior, Learned) else None
     predictions: list[dict[str, float | None]] = []
     for formula, at_c in asked:
-        blended = blend(formula.lines)
+        blended = blend(formula.lines, prior)
         if why_not(blended):
             predictions.append(dict.fromkeys(NUMBERS))
             continue
-        reading = read(blended, [at_c], overrun=overrun_of(formula), prior=prior)
+        reading = read(blended, [at_c], overrun=overrun_of(formula))
         numbers = (reading.rung, reading.low, reading.high)
         predictions.append(
             {name: round(float(of[0]), 2) + 0.0 for name, of in zip(NUMBERS, numbers, strict=True)}

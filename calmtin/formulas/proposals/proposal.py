@@ -185,7 +185,7 @@ def tidied(
     exact = list(percents)
     moved = [i for i, part in enumerate(composition) if exact[i] != part.percent]
     total = sum((exact[i] for i in moved), Decimal(0))
-    space = Space(after, overrun=composition.overrun)
+    space = Space(after, overrun=composition.overrun, prior=bench.prior)
     for step in TIDY_STEPS:
         if total % step:
             continue

@@ -71,7 +71,16 @@ def worked_formulas(
     hot_c = {"hot": bench.hot_c, "room": bench.room_c, "cold": bench.room_c}.get(place)
     at_c = bench.cold_c if place == "cold" else bench.room_c
     found = []
-    worked = starters(shelf, kind, avoid=avoid, stock=frozenset(stock), at_c=at_c, hot_c=hot_c, stop=stop)
+    worked = starters(
+        shelf,
+        kind,
+        avoid=avoid,
+        stock=frozenset(stock),
+        at_c=at_c,
+        hot_c=hot_c,
+        prior=bench.prior,
+        stop=stop,
+    )
     for starter in worked:
         lines = starter.lines
         parts = [(material, float(percent)) for material, percent in lines]

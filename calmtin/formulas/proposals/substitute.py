@@ -111,7 +111,7 @@ def _candidate(today: Today, key: str, new: Material, lore: str, stock: set[str]
     ) - {new.slug}
     solution = solve(
         [(m, float(p)) for m, p in zip(after, composition.percents, strict=True)],
-        Target(wanted, bench.room_c, overrun=composition.overrun),
+        Target(wanted, bench.room_c, overrun=composition.overrun, prior=bench.prior),
         Limits(held=held),
         stop=stop,
     )

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from calmtin.accounts.models import Bench
+from calmtin.core.engine.firmness import rung_at
 from calmtin.core.materials import Shelf
 from calmtin.core.solver.problem import Limits, Target
 from calmtin.core.solver.search import Stop, never, solve
@@ -35,6 +36,10 @@ def propose_target(
         if material.layer not in MOVED and material.slug not in ranges
     )
     limits = Limits(locked, {s: r for s, r in ranges.items() if s not in locked}, layers, held - locked)
-    target = replace(target, overrun=composition.overrun)
+    target = replace(target, overrun=composition.overrun, prior=bench.prior)
+    today = rung_at(composition.masses, target.at_c, overrun=composition.overrun, prior=bench.prior)
+    if today is not None and f"{today:.1f}" == f"{target.rung:.1f}":
+        # Asked for the number that it shows already: it is met as it is.
+        target = replace(target, rung=today)
     solution = solve(composition.masses, target, limits, stop=stop, with_ways_out=with_ways_out)
     return proposal_of(version, composition, composition.materials, solution, bench, limits)

@@ -63,7 +63,8 @@ def use_up(
         for part in composition
         if part is not line and (part.is_locked or part.material.layer not in MOVED)
     )
-    target = Target(rung_of(version, composition, bench), bench.room_c, overrun=version.overrun)
+    wanted = rung_of(version, composition, bench)
+    target = Target(wanted, bench.room_c, overrun=version.overrun, prior=bench.prior)
 
     def attempt(share: float) -> Solution | None:
         share = round(share, 3)

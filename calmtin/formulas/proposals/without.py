@@ -50,7 +50,8 @@ def without(
         # A scent, a powder or a colour is there for its own sake: it goes.
         goes = not fit or old.group in ("scent", "powder", "colour")
         offers.append([None] if goes else list(fit[:MOST_STAND_INS]))
-    target = Target(rung_of(version, composition, bench), bench.room_c, overrun=version.overrun)
+    wanted = rung_of(version, composition, bench)
+    target = Target(wanted, bench.room_c, overrun=version.overrun, prior=bench.prior)
     found: list[tuple[tuple[bool, int, int, Decimal], Proposal]] = []
     for chosen in islice(product(*offers), MOST_TRIES):
         if found and stop():

@@ -148,7 +148,7 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         section=section_of(composition),
         firmness=firmness,
         doubt=_doubt(version, composition, firmness) if firmness else None,
-        grain=grain_of(version, firmness) if firmness else None,
+        grain=grain_of(version, firmness, bench) if firmness else None,
         cautions=cautions_of(version, composition, firmness, bench),
         scents=scents_of(version, composition),
         can_undo=not version.is_poured
@@ -278,7 +278,7 @@ def cautions_of(
         version,
         bench,
         set_c=firmness.set_c if firmness else None,
-        grain=grain_of(version, firmness) if firmness else None,
+        grain=grain_of(version, firmness, bench) if firmness else None,
     )
     # What was seen as something to think about must be seen again once it says stop.
     reasons = {

@@ -69,7 +69,8 @@ class Unpredicted:
 class Firmness:
     """Everything read off the engine for one composition, as it will be used: whipped where it is.
 
-    `in_pot` is the rung in the room before whipping, where it is whipped; `after_day` the
+    `book` is the rung in the room with its band by the book alone, where the bench has taught
+    something; `in_pot` the rung in the room before whipping, where it is whipped; `after_day` the
     rung a day after the pour, where that differs from what it comes to in two weeks. `doubt`
     is the place of the part whose measure leaves most open, and the rungs that it may give.
     """
@@ -77,6 +78,7 @@ class Firmness:
     overrun: float
     blended: Blend
     room: AtTemperature
+    book: tuple[float, float, float] | None
     in_pot: float | None
     after_day: float | None
     places: list[AtTemperature]
@@ -105,9 +107,9 @@ def bench_places(bench: Bench) -> list[tuple[str, float]]:
     )
 
 
-def grain_of(version: Version, firmness: Firmness) -> GrainRisk:
-    """Return the grain risk of a version as it is cooled."""
-    return grain_risk(firmness.blended, cast(Cooling, version.cooling))
+def grain_of(version: Version, firmness: Firmness, bench: Bench) -> GrainRisk:
+    """Return the grain risk of a version as it is cooled, by the craft and the bench's own log."""
+    return grain_risk(firmness.blended, cast(Cooling, version.cooling), bench.grain_log)
 
 
 def firmness_of(
@@ -125,7 +127,7 @@ def firmness_of(
     """
     if not any(mass > 0 for _, mass in parts):
         return Unpredicted("Nothing in it has any weight yet.")
-    blended = blend(parts)
+    blended = blend(parts, bench.prior)
     if reason := why_not(blended):
         return Unpredicted(reason)
     places = bench_places(bench)
@@ -134,7 +136,7 @@ def firmness_of(
     hot_c = bench.hot_c if kind.hold_c is None else kind.hold_c
     temps = np.concatenate([[c for _, c in places], [hot_c], CURVE_C])
     reading = read(blended, temps, overrun=overrun)
-    doubts = doubts_of(parts, spans or {}, temps, overrun=overrun)
+    doubts = doubts_of(parts, spans or {}, temps, overrun=overrun, prior=bench.prior)
     low, high = widened(reading, doubts)
     at = [
         AtTemperature(
@@ -162,6 +164,7 @@ def firmness_of(
         overrun=overrun,
         blended=blended,
         room=room,
+        book=_by_the_book(parts, bench, overrun) if bench.prior else None,
         in_pot=in_pot,
         after_day=after_day if room.rung - after_day > WORTH_SAYING else None,
         places=at,
@@ -191,6 +194,13 @@ def firmness_of(
             hold=(hold.temp_c, hold.wanted) if hold else None,
         ),
     )
+
+
+def _by_the_book(
+    parts: list[tuple[Material, float]], bench: Bench, overrun: float
+) -> tuple[float, float, float]:
+    reading = read(blend(parts), [bench.room_c], overrun=overrun)
+    return float(reading.rung[0]), float(reading.low[0]), float(reading.high[0])
 
 
 def _worst(doubts: list[Doubt], at: int) -> tuple[int, float, float] | None:

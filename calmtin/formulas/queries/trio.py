@@ -41,7 +41,7 @@ def trio_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, 
     """Return the map and, where three shares were typed, the formula rescaled to them."""
     composition = composition_of(version, shelf)
     held = frozenset(part.material.slug for part in composition if part.is_locked)
-    trio = trio_of(composition.masses, held=held)
+    trio = trio_of(composition.masses, held=held, prior=bench.prior)
     here: tuple[float, float, float] = (float(trio.here[0]), float(trio.here[1]), float(trio.here[2]))
     boxes = {
         name: typed.get(name, f"{100 * share:.1f}") for name, share in zip(TRIO_BOXES, here, strict=True)

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any, cast
+
+from django.core.paginator import Paginator
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -12,19 +16,42 @@ from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
 from calmtin.formulas.forms.formula import FormulaForm
+from calmtin.formulas.forms.search import FormulaFilter
 from calmtin.formulas.models import Formula
 from calmtin.formulas.proposals.starters import read_lines, worked_formulas
 from calmtin.formulas.proposals.turns import solving_turn
-from calmtin.formulas.queries.lists import formulas_of, put_away_of
+from calmtin.formulas.queries.lists import listed, put_away_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.lots import costs_of, lots_of
 from calmtin.pantry.queries.shelf import FREE_FROM
 
+PER_PAGE = 48
+
 
 @require_safe
 def formula_list(request: HttpRequest) -> HttpResponse:
-    """Show the maker's formulas as small tins."""
-    context = {"formulas": formulas_of(request.user), "put_away": put_away_of(request.user)}
+    """Show the formulas that are asked for as small tins; what was asked stays in the address."""
+    shelf, bench = shelf_for(request.user), bench_of(request.user)
+    materials = [(material.slug, material.label) for material in shelf.values()]
+    search = FormulaFilter(request.GET, user=request.user, materials=materials)
+    rungs = search.rungs
+    if rungs is None:
+        page = Paginator(search.qs, PER_PAGE).get_page(request.GET.get("page"))
+        formulas = listed(cast(QuerySet[Any], page.object_list), shelf, bench)
+    else:
+        low, high = rungs
+        fit = [f for f in listed(search.qs, shelf, bench) if f.rung is not None and low <= f.rung <= high]
+        page = Paginator(fit, PER_PAGE).get_page(request.GET.get("page"))
+        formulas = list(page.object_list)
+    asked = request.GET.copy()
+    asked.pop("page", None)
+    context = {
+        "formulas": formulas,
+        "page": page,
+        "asked": asked.urlencode(),
+        "search": search,
+        "put_away": [] if search.is_asked else put_away_of(request.user),
+    }
     return render(request, "formulas/list.html", context)
 
 

@@ -77,3 +77,15 @@ def said_and_felt(picture: Any) -> dict[str, Any]:
 def scale_beam(picture: Any, label: str) -> dict[str, Any]:
     """Show what is on the scale beside what should be."""
     return {"beam": picture, "label": label}
+
+
+@register.inclusion_tag("pictures/time_ladder.html")
+def time_ladder(picture: Any) -> dict[str, Any]:
+    """Show what was felt over time, several pours on one ladder."""
+    return {"p": picture}
+
+
+@register.inclusion_tag("pictures/curves.html")
+def softening_curves(picture: Any) -> dict[str, Any]:
+    """Show several softening curves in one picture."""
+    return {"p": picture}

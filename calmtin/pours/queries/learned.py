@@ -5,30 +5,43 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
 from calmtin.accounts.models import Bench
 from calmtin.core.engine.bands import Prior
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import read, why_not
-from calmtin.core.engine.learning import G, Learned, learn
-from calmtin.core.materials import Shelf
+from calmtin.core.engine.ladder import to_rungs
+from calmtin.core.engine.learning import G, Learned
+from calmtin.core.materials import Material, Shelf
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula
 from calmtin.pictures.scatter import Scatter, said_and_felt
-from calmtin.pours.adapters import Seen, seen_on
+from calmtin.pours.adapters import Seen
 from calmtin.pours.models import Check
+from calmtin.pours.queries.taught import lesson_of
 
 WORTH_SAYING = 0.2  # rungs
 SURE = 1.0  # standard deviations that it lies from nothing
 MOST_FORMULAS = 30
+MOST_TOGETHER = 3
+MOST_ANSWERS = 60  # the newest ones, on the page and in its picture
+PULLS_HARD = 0.25  # rungs
 
 
 @dataclass(frozen=True)
 class Answer:
-    """A check beside what the book says of that pour, and what is said of it now."""
+    """A thumb or press test beside what the book says of that pour, and what is said of it now.
+
+    `pull` is by how many rungs it moves what is said of its own pour.
+    """
 
     check: Check
+    told: float
+    is_press: bool
     book: float
     now: float
+    pull: float
     is_doubtful: bool
     is_left_out: bool
     why: str
@@ -56,11 +69,14 @@ class LearnedView:
     """The page of what the bench has taught."""
 
     answers: list[Answer]
+    count: int
     pours: int
     picture: Scatter | None
     words: list[Word]
     formulas: list[Before]
     doubtful: list[Answer]
+    pulling: list[Answer]
+    skin_tests: int
 
     @property
     def is_little(self) -> bool:
@@ -69,51 +85,61 @@ class LearnedView:
 
 
 def learned_view(user: Any, shelf: Shelf, bench: Bench) -> LearnedView:
-    """Return what the checks of a maker's real pours teach."""
-    seen = seen_on(user, shelf)
-    prior = learn([s.observation for s in seen], excluded=[n for n, s in enumerate(seen) if s.left_out])
-    learned = prior if isinstance(prior, Learned) else None
+    """Return what the tests of a maker's real pours teach."""
+    lesson = lesson_of(user)
+    learned, seen = lesson.learned, lesson.seen
     doubtful = set(learned.doubtful) if learned else set()
-    answers = [_answer(s, prior, n in doubtful) for n, s in enumerate(seen)]
-    marks = [
-        (a.book, float(a.check.felt_rung or 0), _label(a), a.is_doubtful, a.is_left_out) for a in answers
-    ]
-    offset = learned.offset if learned else 0.0
+    newest = list(enumerate(seen))[-MOST_ANSWERS:]
+    told_of = [n for n in doubtful if n < len(seen) - MOST_ANSWERS]
+    pulls = learned.pulls if learned else {}
+    answers = {n: _answer(s, lesson.prior, n in doubtful, pulls.get(n, 0.0)) for n, s in newest}
+    far = {n: _answer(seen[n], lesson.prior, True, pulls.get(n, 0.0)) for n in told_of}
+    marks = [(a.book, a.told, _label(a), a.is_doubtful, a.is_left_out) for a in answers.values()]
     picture = said_and_felt(
-        marks, half_band=1.2, offset=offset, summary=f"{len(marks)} checks: what was said and what was felt"
+        marks,
+        half_band=1.2,
+        offset=learned.offset if learned else 0.0,
+        summary=f"{len(marks)} tests: what was said and what was felt",
     )
+    counted = [s for s in seen if not s.left_out]
+    hard = [a for a in answers.values() if abs(a.pull) >= PULLS_HARD and not a.is_doubtful]
     return LearnedView(
-        answers=answers,
-        pours=len({a.check.pour_id for a in answers if not a.is_left_out}),
+        answers=list(reversed(answers.values())),
+        count=len(seen),
+        pours=len({s.check.pour_id for s in counted}),
         picture=picture if answers else None,
         words=_words(learned, seen, shelf) if learned else [],
-        formulas=_formulas(user, shelf, bench, prior) if learned else [],
-        doubtful=[a for a in answers if a.is_doubtful or a.is_left_out],
+        formulas=_formulas(user, shelf, bench, lesson.prior) if learned else [],
+        doubtful=[*far.values(), *(a for a in answers.values() if a.is_doubtful or a.is_left_out)],
+        pulling=sorted(hard, key=lambda a: -abs(a.pull))[:3],
+        skin_tests=sum(1 for s in counted if s.check.temp_c >= 30.0),
     )
 
 
-def _answer(seen: Seen, prior: Prior, is_doubtful: bool) -> Answer:
+def _answer(seen: Seen, prior: Prior, is_doubtful: bool, pull: float) -> Answer:
     o = seen.observation
-    blended = blend(o.parts)
     book, now = (
         float(
             read(
-                blended,
+                blend(o.parts, p),
                 [o.at_c],
                 overrun=o.overrun,
                 age_days=o.age_days,
                 careless=o.careless,
-                prior=p,
             ).rung[0]
         )
-        for p in (Prior(), prior)
+        for p in (None, prior)
     )
-    return Answer(seen.check, book, now, is_doubtful, bool(seen.left_out), seen.left_out)
+    is_press = o.pressed is not None
+    told = float(to_rungs(np.array(o.pressed))) if is_press else float(o.felt or 0.0)
+    return Answer(
+        seen.check, told, is_press, book, now, pull, is_doubtful, bool(seen.left_out), seen.left_out
+    )
 
 
 def _label(answer: Answer) -> str:
-    check = answer.check
-    return f"{check.pour.code}: said {answer.book:.1f}, felt {check.felt_rung}"
+    check, how = answer.check, "pressed" if answer.is_press else "felt"
+    return f"{check.pour.code}: said {answer.book:.1f}, {how} {answer.told:.1f}"
 
 
 def _words(learned: Learned, seen: list[Seen], shelf: Shelf) -> list[Word]:
@@ -122,26 +148,56 @@ def _words(learned: Learned, seen: list[Seen], shelf: Shelf) -> list[Word]:
     thumb = learned.of("offset", "thumb")
     if thumb and _says(thumb):
         rungs, sd = thumb
-        count = sum(1 for s in seen if not s.left_out)
+        count = sum(1 for s in seen if not s.left_out and s.observation.felt is not None)
         because = f"{count} thumb tests say so · between {rungs - sd:+.1f} and {rungs + sd:+.1f}"
         found.append((abs(rungs), Word(f"Your thumb calls things {_rungs(rungs)} than the book.", because)))
+    press = learned.of("offset", "press")
+    if press and any(s.observation.pressed is not None for s in seen) and _says(press):
+        rungs, sd = press
+        because = f"your rod and hand · between {rungs - sd:+.1f} and {rungs + sd:+.1f}"
+        found.append((abs(rungs), Word(f"Your press test reads {_rungs(rungs)} than the book.", because)))
     for kind, slug in learned.names:
-        told = learned.of(kind, slug)
-        if kind != "strength" or told is None or slug not in shelf:
-            continue
-        rungs, sd = G * told[0], G * told[1]
-        if _says((rungs, sd)):
-            pours = {
-                s.check.pour_id
-                for s in seen
-                if not s.left_out and any(m.slug == slug for m, _ in s.observation.parts)
-            }
-            because = f"{len(pours)} pour{'s' if len(pours) != 1 else ''} with it · give or take {sd:.1f}"
-            words = (
-                f"Your {shelf[slug].in_words} sets {_rungs(rungs)} than the book, where it carries alone."
-            )
-            found.append((abs(rungs), Word(words, because)))
+        if kind == "strength" and slug in shelf:
+            word = _strength_word(learned, seen, shelf[slug])
+            if word:
+                found.append(word)
+    if not thumb or not _says(thumb):
+        found += _together(learned, seen, shelf)
     return [word for _, word in sorted(found, key=lambda pair: -pair[0])]
+
+
+def _strength_word(learned: Learned, seen: list[Seen], material: Material) -> tuple[float, Word] | None:
+    """Return what was learned of one material's strength, where it is sure enough to say."""
+    told = learned.of("strength", material.slug)
+    if told is None or not _says((G * told[0], G * told[1])):
+        return None
+    rungs, sd = G * told[0], G * told[1]
+    words = f"Your {material.in_words} sets {_rungs(rungs)} than the book, where it carries alone."
+    return abs(rungs), Word(words, f"{_pours_with(seen, material)} · give or take {sd:.1f}")
+
+
+def _together(learned: Learned, seen: list[Seen], shelf: Shelf) -> list[tuple[float, Word]]:
+    """Return what thumb and a carrying material say together while no pour tells the one from the other."""
+    found = []
+    for kind, slug in learned.names:
+        if kind != "strength" or slug not in shelf or shelf[slug].group not in ("wax", "butter"):
+            continue
+        both = learned.sum_of({("offset", "thumb"): 1.0, ("strength", slug): G})
+        alone = learned.of("strength", slug)
+        if both and _says(both) and alone and not _says((G * alone[0], G * alone[1])):
+            words = f"What your {shelf[slug].in_words} carries feels {_rungs(both[0])} than the book."
+            because = f"{_pours_with(seen, shelf[slug])} · thumb or material, they do not say which yet"
+            found.append((abs(both[0]), Word(words, because)))
+    return sorted(found, key=lambda pair: -pair[0])[:MOST_TOGETHER]
+
+
+def _pours_with(seen: list[Seen], material: Material) -> str:
+    pours = {
+        s.check.pour_id
+        for s in seen
+        if not s.left_out and any(m.slug == material.slug for m, _ in s.observation.parts)
+    }
+    return f"{len(pours)} pour{'s' if len(pours) != 1 else ''} with it"
 
 
 def _says(told: tuple[float, float]) -> bool:
@@ -161,10 +217,7 @@ def _formulas(user: Any, shelf: Shelf, bench: Bench, prior: Prior) -> list[Befor
         masses = composition_of(version, shelf).masses
         if not any(grams > 0 for _, grams in masses) or why_not(blend(masses)):
             continue
-        blended = blend(masses)
-        book, now = (
-            read(blended, [bench.room_c], overrun=version.overrun, prior=p) for p in (Prior(), prior)
-        )
+        book, now = (read(blend(masses, p), [bench.room_c], overrun=version.overrun) for p in (None, prior))
         found.append(
             Before(formula, *((float(r.rung[0]), float(r.low[0]), float(r.high[0])) for r in (book, now)))
         )

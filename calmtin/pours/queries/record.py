@@ -9,14 +9,16 @@ from decimal import Decimal
 from itertools import pairwise
 from typing import Any, cast
 
+import numpy as np
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
 from calmtin.core.cautions.case import Caution
 from calmtin.core.engine.firmness import rung_at
-from calmtin.core.engine.ladder import rung_word
+from calmtin.core.engine.ladder import rung_word, to_rungs
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.process.looks import in_words
 from calmtin.core.process.pieces import Pieces, weigh_up
 from calmtin.core.process.rescue import scaled_up
 from calmtin.core.process.run_sheet import BATH, run_sheet
@@ -209,6 +211,9 @@ class CheckView:
     actual_rung: float | None
     felt_words: str
     after: timedelta
+    pressed_rung: float | None
+    pressed_words: str
+    signs: list[tuple[str, str, bool]]
 
     @property
     def off(self) -> float | None:
@@ -228,7 +233,8 @@ def pour_with_lines(user: Any, **lookup: Any) -> Pour:
             "timers",
             "readings",
             "lines__weigh_ins",
-            "checks",
+            "checks__photos",
+            "kept",
             "fillings",
             "finish_parts__weigh_ins",
             "yields",
@@ -437,9 +443,17 @@ def check_views(pour: Pour, shelf: Shelf) -> list[CheckView]:
             actual_rung=rung_at(actual, check.temp_c, overrun=overrun, age_days=age_days(pour, check)),
             felt_words=rung_word(float(check.felt_rung)) if check.felt_rung is not None else "",
             after=check.made_at - (pour.poured_at or pour.started_at),
+            pressed_rung=(pressed := pressed_rung(check)),
+            pressed_words="" if pressed is None else rung_word(pressed),
+            signs=in_words(check.signs),
         )
         for check in checks
     ]
+
+
+def pressed_rung(check: Check) -> float | None:
+    """Return the rung of a check's press test, as the rod's grams say; None without one."""
+    return None if check.pressed is None else float(to_rungs(np.array(check.pressed)))
 
 
 def verdict_of(pour: Pour) -> Verdict:

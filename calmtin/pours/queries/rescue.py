@@ -65,7 +65,7 @@ def rescue_view(user: Any, pour: Pour, shelf: Shelf, bench: Bench, typed: str | 
     kind = pour.version.formula.kind_facts
     wanted = f"{sum(kind.target) / 2:.1f}" if typed is None else typed
     pot, overrun = pot_parts(pour, shelf), overrun_of(pour)
-    now = rung_at(pot, bench.room_c, overrun=overrun)
+    now = rung_at(pot, bench.room_c, overrun=overrun, prior=bench.prior)
     whole = sum(grams for _, grams in pot)
     try:
         low, high = RUNG
@@ -76,7 +76,7 @@ def rescue_view(user: Any, pour: Pour, shelf: Shelf, bench: Bench, typed: str | 
         return RescueView(now, wanted, "", whole, [])
 
     def read(parts: Sequence[tuple[Material, float]]) -> float:
-        return rung_at(list(parts), bench.room_c, overrun=overrun) or 0.0
+        return rung_at(list(parts), bench.room_c, overrun=overrun, prior=bench.prior) or 0.0
 
     left = left_of(user)
     found = additions(pot, _candidates(pot, shelf, left), rung, rung_of=read, step_g=pour.scale_step_g)

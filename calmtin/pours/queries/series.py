@@ -115,4 +115,4 @@ def _shares(text: str, problems: dict[str, str]) -> list[Decimal]:
 def _rung_at(parts: list[Part], part: Part, share: Decimal, bench: Bench, version: Version) -> float | None:
     shares = zip(parts, at_share(parts, part, share), strict=True)
     masses = [(p.material, float(percent)) for p, percent in shares]
-    return rung_at(masses, bench.room_c, overrun=version.overrun)
+    return rung_at(masses, bench.room_c, overrun=version.overrun, prior=bench.prior)

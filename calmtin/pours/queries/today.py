@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
 from typing import Any
 
 from django.utils import timezone
@@ -14,58 +13,45 @@ from calmtin.formulas.queries.lists import small_section
 from calmtin.pictures.section import TinSection
 from calmtin.pours.adapters import newest_grams
 from calmtin.pours.models import Pour
-from calmtin.pours.queries.record import verdict_of
+from calmtin.pours.queries.looks import Due, dues, in_question, wants_skin_test
 
-FIRST_CHECK = timedelta(days=1)
-
-
-@dataclass(frozen=True)
-class Setting:
-    """A pour that is setting, and when to look at it first."""
-
-    pour: Pour
-    tin: TinSection
-    due: datetime
-    is_due: bool
+MOST_WAITING = 6  # of what is due and of what is to come, on the home page
 
 
 @dataclass(frozen=True)
 class Today:
-    """The home page: what is on the scale, setting, due and recent."""
+    """The home page: what is on the scale, due for a look, and to come; `more` are due beside those."""
 
     weighing: list[tuple[Pour, TinSection, int, int]]
-    setting: list[Setting]
+    due: list[tuple[Due, TinSection]]
+    coming: list[tuple[Due, TinSection]]
+    more: int
+    skin: Pour | None
 
 
 def today(user: Any, shelf: Shelf) -> Today:
     """Return what waits for the maker."""
-    pours = (
+    open_sheets = (
         Pour.objects.of(user)
-        .filter(called_off_at=None)
+        .filter(called_off_at=None, poured_at=None)
         .select_related("version__formula")
-        .prefetch_related("lines__weigh_ins", "checks", "version__lines")
+        .prefetch_related("lines__weigh_ins", "version__lines")
     )
-    weighing, setting = [], []
-    for pour in pours:
-        if pour.poured_at is None:
-            done = sum(newest_grams(line) is not None for line in pour.lines.all())
-            tin = small_section(pour.version, shelf)
-            weighing.append((pour, tin, done, len(pour.lines.all())))
-        elif all(check.set_test for check in pour.checks.all()):
-            due = pour.poured_at + FIRST_CHECK
-            tin = small_section(pour.version, shelf)
-            setting.append(Setting(pour, tin, due, due <= timezone.now()))
-    return Today(weighing, sorted(setting, key=lambda s: s.due))
-
-
-def pours_of(user: Any, shelf: Shelf) -> list[tuple[Pour, TinSection, str]]:
-    """Return all pours of the maker, newest first."""
-    pours = (
-        Pour.objects.of(user)
-        .select_related("version__formula")
-        .prefetch_related("version__lines", "checks", "fillings")
+    weighing = []
+    for pour in open_sheets:
+        done = sum(newest_grams(line) is not None for line in pour.lines.all())
+        weighing.append((pour, small_section(pour.version, shelf), done, len(pour.lines.all())))
+    now = timezone.now()
+    young = in_question(user, now)
+    looks = dues(young, now)
+    due, coming = [d for d in looks if d.is_due], [d for d in looks if not d.is_due]
+    return Today(
+        weighing,
+        [(d, small_section(d.pour.version, shelf)) for d in due[:MOST_WAITING]],
+        [(d, small_section(d.pour.version, shelf)) for d in coming[:MOST_WAITING]],
+        max(len(due) - MOST_WAITING, 0),
+        wants_skin_test(young, now),
     )
-    return [(pour, small_section(pour.version, shelf), verdict_of(pour)) for pour in pours]
 
 
 def rehearsals_of(user: Any) -> list[Pour]:

@@ -4,7 +4,7 @@ Each reads its rows again inside the transaction, so that what it checks is what
 acts on.
 """
 
-from calmtin.pours.services.checking import leave_out, record_check
+from calmtin.pours.services.checking import keep, leave_out, record_check, show_figures
 from calmtin.pours.services.counting import keep_leftovers, record_yield
 from calmtin.pours.services.planning import dilute
 from calmtin.pours.services.rehearsing import act_at_stove, clear_scale, rehearse, throw_away
@@ -29,6 +29,7 @@ __all__ = [
     "correct_weight",
     "dilute",
     "finish_weighing",
+    "keep",
     "keep_leftovers",
     "keep_route",
     "leave_out",
@@ -39,6 +40,7 @@ __all__ = [
     "record_yield",
     "rehearse",
     "scale_up",
+    "show_figures",
     "start_pour",
     "start_series",
     "start_timer",

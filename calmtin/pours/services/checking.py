@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from decimal import Decimal
 from typing import Any
+from uuid import uuid4
 
+from django.core.files.base import ContentFile
 from django.db import transaction
 
+from calmtin.accounts.models import Bench
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
+from calmtin.common.photos import made_again
 from calmtin.core.errors import CalmTinError
-from calmtin.core.limits import CHECK_C, OVERRUN_PCT, RUNG, check, check_text
+from calmtin.core.limits import CHECK_C, OVERRUN_PCT, PRESS_G, ROD_MM, RUNG, check, check_text
+from calmtin.core.process.looks import LOOKS, read_signs
 from calmtin.pours.adapters import now_of
-from calmtin.pours.models import Check, CheckLeftOut, Pour
+from calmtin.pours.models import Check, CheckLeftOut, Kept, Pour
 from calmtin.pours.services.rehearsing import refuse_rehearsal
 
 
@@ -43,11 +49,19 @@ def record_check(
     notes: str = "",
     overrun_pct: int | None = None,
     set_test: str = "",
+    look: str = "",
+    press_g: Sequence[Decimal] = (),
+    rod_mm: float | None = None,
+    signs: Mapping[str, object] | None = None,
+    who: str = "",
+    photo: bytes | None = None,
     made_at: datetime | None = None,
 ) -> Check:
     """Add a result to a pour; earlier results stay.
 
     `set_test` says where a drop of it was tried before it was poured; a rehearsal has only those.
+    `press_g` are the highest readings of a press test with a rod of `rod_mm`; `signs` what was
+    found, by `core.process.looks`; `photo` a picture as it was sent. Raises `CalmTinError`.
     """
     read_again(user, pour)
     if not set_test:
@@ -66,7 +80,12 @@ def record_check(
     if overrun_pct is not None:
         check(overrun_pct, OVERRUN_PCT, name="The gain in volume", field="overrun", unit="%")
     check_text(notes, 4000, name="The note", field="notes")
-    return Check.objects.create(
+    check_text(who, 40, name="Who tried it", field="who")
+    if look and look not in LOOKS:
+        raise CalmTinError("Choose which look this is from the list.", field="look")
+    _check_press(press_g, rod_mm)
+    picture = made_again(photo) if photo else None
+    made = Check.objects.create(
         pour=pour,
         temp_c=temp_c,
         felt_rung=felt_rung,
@@ -74,5 +93,43 @@ def record_check(
         notes=notes,
         overrun_pct=overrun_pct,
         set_test=set_test,
+        look=look,
+        press_g=[float(grams) for grams in press_g],
+        rod_mm=rod_mm if press_g else None,
+        signs=read_signs(signs or {}),
+        who=who.strip(),
         made_at=made_at or now_of(pour),
     )
+    if picture is not None:
+        made.photos.create(image=ContentFile(picture, name=f"{uuid4().hex}.jpg"))
+    return made
+
+
+def _check_press(press_g: Sequence[Decimal], rod_mm: float | None) -> None:
+    if press_g and rod_mm is None:
+        raise CalmTinError("Say how wide the rod is: the grams alone say nothing.", field="rod")
+    for grams in press_g:
+        check(grams, PRESS_G, name="A reading of the press test", field="press", unit="g")
+    if rod_mm is not None:
+        check(rod_mm, ROD_MM, name="The rod", field="rod", unit="mm")
+
+
+@sent_once
+@transaction.atomic
+def keep(user: Any, pour: Pour, *, why: str = "", is_kept: bool = True) -> Kept:
+    """Keep a formula as this pour made it, with the reason; or say that it is no longer kept.
+
+    Raises `CalmTinError` for a pour that is not poured yet or was called off.
+    """
+    read_again(user, pour)
+    refuse_rehearsal(pour)
+    if pour.called_off_at is not None or pour.is_weighing:
+        raise CalmTinError("Only a pour that was made can earn it. Finish it first.", field="why")
+    check_text(why, 300, name="The reason", field="why")
+    return Kept.objects.create(pour=pour, is_kept=is_kept, why=why.strip())
+
+
+@transaction.atomic
+def show_figures(user: Any, *, by_the_book: bool) -> None:
+    """Show the book's figures everywhere, or what the maker's own pours have taught."""
+    Bench.objects.update_or_create(user=user, defaults={"by_the_book": by_the_book})

@@ -1,4 +1,4 @@
-"""Start a series of small pours from one formula."""
+"""Start a series of small pours that differ in one thing."""
 
 from __future__ import annotations
 
@@ -10,18 +10,18 @@ from django.db import transaction
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
-from calmtin.core.composition import THOUSANDTH, WHOLE
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import check_text
 from calmtin.core.process.fill import Container, Losses, melt_of, whole_pot
 from calmtin.core.process.scales import Scale, weigh_on
-from calmtin.core.process.weighing import share_out
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
-from calmtin.formulas.services import apply_lines, start_next_version
+from calmtin.formulas.services import apply_lines, set_process, start_next_version
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pours.adapters import at_share
-from calmtin.pours.models import Pour
+from calmtin.pours.adapters import Variant
+from calmtin.pours.models import Pour, Series
 from calmtin.pours.services.starting import start_pour
 
 
@@ -31,42 +31,44 @@ def start_series(
     user: Any,
     version: Version,
     *,
-    key: str,
-    shares: Sequence[Decimal],
+    variants: Sequence[Variant],
+    varies: str,
     sample_g: Decimal,
     container: Container,
     scales: Sequence[Scale],
-) -> Pour:
-    """Start a pour for each share of one line: a version of its own, a sheet of its own sample.
+) -> Series:
+    """Start a pour for each of `variants`: a version of its own, a sheet of its own sample.
 
-    The rest of each keeps its proportions. Returns the first pour. Raises `CalmTinError` where
-    the container is too small, or a locked line would move; nothing is started then.
+    `varies` says in words what differs. Raises `CalmTinError` where the container is too small,
+    or a locked line would move; nothing is started then.
     """
     read_again(user, version)
-    pours = []
-    for share in shares:
-        pours.append(_sample(user, version, key, share, sample_g, container, scales))
-    return pours[0]
+    check_text(varies, 200, name="What differs", field="varies")
+    if not len(variants) >= 2:
+        raise CalmTinError("A series needs two pours or more.", field="varies")
+    series = Series.objects.create(owner=user, varies=varies)
+    for variant in variants:
+        pour = _sample(user, version, variant, sample_g, container, scales)
+        Pour.objects.filter(pk=pour.pk).update(series=series)
+    return series
 
 
 def _sample(
     user: Any,
     version: Version,
-    key: str,
-    share: Decimal,
+    variant: Variant,
     sample_g: Decimal,
     container: Container,
     scales: Sequence[Scale],
 ) -> Pour:
-    draft = start_next_version(user, version)
-    shelf = shelf_for(user)
-    composition = composition_of(draft, shelf)
-    exact = at_share(composition.parts, composition[key], share)
-    exact[-1] = WHOLE - sum(exact[:-1], Decimal(0))
-    percents = share_out(exact, THOUSANDTH)
-    rows = [(p.key, p.material.slug, percent) for p, percent in zip(composition, percents, strict=True)]
-    draft = apply_lines(user, draft, percents=rows, seen=draft.revision)
-    composition = composition_of(draft, shelf)
+    draft = version if variant.is_as_it_is else start_next_version(user, version)
+    if variant.rows:
+        draft = apply_lines(user, draft, percents=list(variant.rows), seen=draft.revision)
+    if variant.cooling:
+        draft = set_process(
+            user, draft, cooling=variant.cooling, overrun_pct=draft.overrun_pct, seen=draft.revision
+        )
+    composition = composition_of(draft, shelf_for(user))
     parts = [p for p in composition if p.percent > 0]
     rows_on_scale, batch = weigh_on([p.percent for p in parts], sample_g, scales)
     masses = composition.masses

@@ -15,15 +15,18 @@ from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.formula import formula_view
 from calmtin.pantry.adapters import container_for, containers_for, shelf_for
 from calmtin.pours import services
+from calmtin.pours.queries.compare import compare_address
 from calmtin.pours.queries.fill import FillView, fill_view, scales_of
 from calmtin.pours.queries.picture import bench_picture, grams_bar
 from calmtin.pours.queries.series import series_view
 from calmtin.pours.queries.supply import supply_view
 from calmtin.pours.queries.today import pourable
+from calmtin.pours.queries.vary import ladder_variants
 
 LOSS_BOXES = {
     "cling_g": "clings to pot and spatula, at least",
@@ -89,17 +92,20 @@ def series(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     context: dict[str, Any] = {"view": view, "version": version, "formula": version.formula}
     if request.method == "POST" and view.samples:
         try:
-            pour = services.start_series(
+            variants, varies = ladder_variants(
+                composition_of(version, shelf), view.part, [sample.one.share for sample in view.samples]
+            )
+            made = services.start_series(
                 request.user,
                 version,
-                key=view.part.key,
-                shares=[sample.one.share for sample in view.samples],
+                variants=variants,
+                varies=varies,
                 sample_g=view.sample_g,
                 container=container_for(request.user, view.boxes["container"]),
                 scales=scales_of(request.user, bench),
                 request_key=key_of(request),
             )
-            return redirect("pours:pour", pk=pour.pk)
+            return redirect(compare_address(made))
         except CalmTinError as refused:
             context["problem"] = refused.sentence
     return page_or_fragment(request, "pours/series.html", "pours/_series.html", context)

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
@@ -34,6 +35,15 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
     except CalmTinError as refused:
         return _show(request, problem=refused.sentence, problem_at=pk)
     return redirect("pours:learned")
+
+
+@require_POST
+def figures(request: HttpRequest) -> HttpResponse:
+    """Show the book's figures everywhere, or those of the bench."""
+    services.show_figures(request.user, by_the_book="book" in request.POST)
+    back = request.POST.get("back", "")
+    is_ours = url_has_allowed_host_and_scheme(back, None) and back.startswith("/")
+    return redirect(back if is_ours else "pours:learned")
 
 
 def _show(request: HttpRequest, **context: Any) -> HttpResponse:

@@ -19,15 +19,13 @@ from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
-from calmtin.formulas.models import Formula
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pours import services
-from calmtin.pours.adapters import jar_overrun_pct
-from calmtin.pours.forms import CheckForm, CorrectWeightForm, GramsForm, YieldForm
+from calmtin.pours.forms.day import CorrectWeightForm, GramsForm, YieldForm
 from calmtin.pours.models import Pour, WeighLine
-from calmtin.pours.queries.history import history as history_query
 from calmtin.pours.queries.live import live_of
+from calmtin.pours.queries.looks import TESTS, flare_ups, next_look
 from calmtin.pours.queries.record import pour_view, pour_with_lines
 from calmtin.pours.queries.rescue import rescue_view
 
@@ -187,42 +185,6 @@ def call_off(request: HttpRequest, pk: int) -> HttpResponse:
     return _act(request, pk, partial(services.call_off, reason=reason), ends=True, at="reason")
 
 
-@require_POST
-def check(request: HttpRequest, pk: int) -> HttpResponse:
-    """Add a result."""
-    found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
-    form = CheckForm(request.POST, bench=bench)
-    if form.is_valid():
-        data = form.cleaned_data
-        try:
-            overrun = data["overrun"]
-            if data["jar_g"] is not None:
-                overrun = jar_overrun_pct(found, shelf_for(request.user), data["jar_ml"], data["jar_g"])
-            services.record_check(
-                request.user,
-                found,
-                temp_c=form.temp_c,
-                felt_rung=data["felt_rung"],
-                verdict=data["verdict"],
-                notes=data["notes"],
-                overrun_pct=None if overrun is None else int(overrun),
-                request_key=key_of(request),
-            )
-            messages.success(request, "Kept.")
-            return redirect("pours:pour", pk=pk)
-        except CalmTinError as refused:
-            refuse(form, refused)
-    return _show(request, pk, form=form)
-
-
-@require_safe
-def history(request: HttpRequest, pk: int) -> HttpResponse:
-    """Show a formula's pours side by side."""
-    formula = Formula.objects.own_or_404(request.user, pk=pk)
-    rows = history_query(formula, shelf_for(request.user), bench_of(request.user))
-    return render(request, "pours/history.html", {"formula": formula, "rows": rows})
-
-
 def _act(
     request: HttpRequest, pk: int, service: Any, *, ends: bool = False, at: str = "page"
 ) -> HttpResponse:
@@ -251,9 +213,12 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     if found.is_weighing:
         context["live"] = live_of(found, shelf, "scale")
         return page_or_fragment(request, "pours/weigh.html", "pours/_weigh.html", {"view": view, **context})
-    context.setdefault("form", CheckForm(bench=bench))
     context.setdefault("correction", CorrectWeightForm(pour=found, shelf=shelf))
     context.setdefault("counted", YieldForm(pour=found))
     context["is_kept"] = found.called_off_at is None and not found.is_rehearsal
+    context["next_look"] = next_look(found)
+    context["tests"] = [(look.slug, look.name) for look in TESTS]
+    context["kept"] = found.kept.last()
+    context["flare_ups"] = flare_ups(request.user, found, shelf)
     context["rescue"] = rescue_view(request.user, found, shelf, bench, request.GET.get("wanted"))
     return render(request, "pours/record.html", {"view": view, **context})

@@ -16,7 +16,7 @@ from calmtin.common.pages import htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
-from calmtin.pours.forms import FeelForm, GramsForm, MinutesForm, PotTempForm, SetTestForm, route_steps
+from calmtin.pours.forms.day import FeelForm, GramsForm, MinutesForm, PotTempForm, SetTestForm, route_steps
 from calmtin.pours.models import PourFinishPart
 from calmtin.pours.queries.live import live_of
 from calmtin.pours.queries.record import pour_with_lines

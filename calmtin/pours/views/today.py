@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_safe
 
-from calmtin.formulas.queries.lists import formulas_of
+from calmtin.accounts.queries import bench_of
+from calmtin.formulas.queries.lists import in_use, listed, small_section
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.today import pantry_today
-from calmtin.pours.queries.today import pours_of, rehearsals_of
+from calmtin.pours.forms.search import PourFilter
+from calmtin.pours.queries.today import rehearsals_of
 from calmtin.pours.queries.today import today as today_query
+
+PER_PAGE = 30
+LAST_FORMULAS = 8
 
 
 @require_safe
@@ -21,14 +27,26 @@ def today(request: HttpRequest) -> HttpResponse:
     context = {
         "today": today_query(request.user, shelf),
         "pantry": pantry_today(request.user, shelf, timezone.localdate()),
-        "formulas": formulas_of(request.user)[:8],
+        "formulas": listed(in_use(request.user)[:LAST_FORMULAS], shelf, bench_of(request.user)),
     }
     return render(request, "pours/today.html", context)
 
 
 @require_safe
 def pour_list(request: HttpRequest) -> HttpResponse:
-    """Show all pours."""
+    """Show the pours that are asked for, newest first; what was asked stays in the address."""
     shelf = shelf_for(request.user)
-    context = {"pours": pours_of(request.user, shelf), "rehearsals": rehearsals_of(request.user)}
+    materials = [(material.slug, material.label) for material in shelf.values()]
+    search = PourFilter(request.GET, user=request.user, materials=materials, shelf=shelf)
+    pours = search.qs.select_related("version__formula").prefetch_related("version__lines", "fillings")
+    page = Paginator(pours, PER_PAGE).get_page(request.GET.get("page"))
+    asked = request.GET.copy()
+    asked.pop("page", None)
+    context = {
+        "search": search,
+        "asked": asked.urlencode(),
+        "page": page,
+        "pours": [(pour, small_section(pour.version, shelf)) for pour in page],
+        "rehearsals": [] if search.is_asked else rehearsals_of(request.user),
+    }
     return render(request, "pours/list.html", context)

@@ -1,4 +1,4 @@
-"""Parse what the pour pages send."""
+"""Parse what the pages of a pour day send."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from django import forms
 from django.http import QueryDict
 
 from calmtin.accounts.models import Bench
-from calmtin.common.fields import NumberField, Styled, VolumeField, WeightField, offer, weighs
+from calmtin.common.fields import NumberField, Styled, WeightField, offer, weighs
 from calmtin.common.notation import notation_in_force
 from calmtin.common.numbers import CENT
 from calmtin.core.engine.ladder import LADDER
@@ -19,7 +19,7 @@ from calmtin.core.limits import TIMER_MINUTES
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.fill import MOST_CONTAINERS
 from calmtin.core.process.route import OWN, OwnStep, added, moved
-from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
+from calmtin.core.units import fahrenheit_to_celsius
 from calmtin.pours.models import Check, PotReading, Pour
 
 
@@ -220,52 +220,3 @@ def route_steps(data: QueryDict, usual: Mapping[str, str]) -> list[OwnStep]:
     if act == "drop":
         return [step for step in steps if step.key != key or not step.is_added]
     return added(steps, data.get("title", "")) if act == "add" else steps
-
-
-class CheckForm(Tempered, forms.Form):
-    """A result: temperature, felt rung, verdict and notes."""
-
-    temp = NumberField(low=-40, high=180, places=1, label="It was at", subject="The temperature")
-    felt_rung = forms.TypedChoiceField(
-        coerce=Decimal,
-        required=False,
-        empty_value=None,
-        choices=rung_choices,
-        label="Pressed with a thumb it",
-    )
-    verdict = forms.ChoiceField(choices=Check.Verdict.choices, required=False, widget=forms.RadioSelect)
-    notes = forms.CharField(required=False, max_length=4000, widget=forms.Textarea(attrs={"rows": 4}))
-    overrun = NumberField(
-        high=300.0, unit="%", places=0, required=False, label="% more volume", subject="The gain in volume"
-    )
-    jar_ml = VolumeField(
-        low=1.0,
-        high=20_000.0,
-        required=False,
-        label="Jar holds, ml",
-        subject="The jar",
-    )
-    jar_g = WeightField(
-        low=0.5,
-        high=20_000.0,
-        required=False,
-        label="Filling",
-        subject="The filling",
-    )
-
-    def __init__(self, *args: Any, bench: Bench, **kwargs: Any) -> None:
-        is_f = bench.temperature_unit == "F"
-        room = celsius_to_fahrenheit(bench.room_c) if is_f else bench.room_c
-        super().__init__(*args, bench=bench, initial={"temp": f"{room:g}"}, **kwargs)
-
-    def clean(self) -> dict[str, Any]:
-        """Refuse a result that says nothing."""
-        data = super().clean() or {}
-        if not self.errors and (data["jar_ml"] is None) != (data["jar_g"] is None):
-            self.add_error("jar_g", "Give both: what the jar holds, and what its filling weighs.")
-        told = ("felt_rung", "verdict", "notes", "overrun", "jar_g")
-        if not self.errors and all(data.get(name) in (None, "") for name in told):
-            self.add_error(
-                "felt_rung", "Choose a rung, a verdict, or write a note: there is nothing to keep yet."
-            )
-        return data

@@ -1,0 +1,186 @@
+"""When to look at a pour again, what to look for, and the words for what was found."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from functools import cached_property
+from types import MappingProxyType
+
+from calmtin.core.errors import CalmTinError
+from calmtin.core.materials import Material
+
+
+@dataclass(frozen=True, slots=True)
+class Sign:
+    """Something to look for: the question and its words, from least to most.
+
+    `bad_from` is the first of the words that is a fault; None where no word is.
+    """
+
+    slug: str
+    asks: str
+    words: tuple[str, ...]
+    bad_from: int | None = None
+
+
+SIGNS: Mapping[str, Sign] = MappingProxyType(
+    {
+        sign.slug: sign
+        for sign in (
+            Sign("grain", "Grain", ("smooth", "fine grains", "gritty"), 1),
+            Sign("sweating", "Sweating", ("dry", "beads of oil", "wet with oil"), 1),
+            Sign("bloom", "Bloom", ("even", "a haze", "white patches"), 1),
+            Sign("sinkhole", "Sinkhole", ("level", "a dip", "a hole"), 1),
+            Sign("air", "Air pockets", ("none", "a few", "many"), 1),
+            Sign("separation", "Separation", ("one", "a ring", "two layers"), 1),
+            Sign("colour", "Colour", ("as poured", "a shade off", "changed"), 1),
+            Sign("scent", "Scent", ("gone", "faint", "right", "too strong")),
+            Sign("rancid", "Smells of crayons or old nuts", ("no", "a little", "yes"), 1),
+            Sign("glide", "Glide", ("stays put", "short", "glides", "slips away")),
+            Sign("drag", "Drag", ("none", "some", "pulls"), 1),
+            Sign("tack", "Tack", ("none", "some", "sticks"), 2),
+            Sign("greasy_1", "Greasy after 1 minute", ("dry", "a little", "greasy")),
+            Sign("greasy_10", "Greasy after 10 minutes", ("dry", "a little", "greasy"), 2),
+            Sign("absorbs", "Goes into the skin", ("sits on top", "slowly", "quickly")),
+            Sign("residue", "Leaves", ("nothing", "a film", "white traces"), 1),
+            Sign("where", "Tried on", ("skin", "lips")),
+            Sign("flare_up", "Flare-up or rash", ("none", "itches or reddens", "a rash"), 1),
+            Sign("liked", "Liked it", ("no", "not much", "it will do", "yes", "very much")),
+            Sign("drop", "Dropped from a table", ("whole", "dented", "cracked"), 1),
+        )
+    }
+)
+
+_LOOKS = ("grain", "sweating", "bloom", "sinkhole", "air", "separation")
+_ON_SKIN = ("glide", "drag", "tack", "greasy_1", "greasy_10", "absorbs", "residue", "where", "flare_up")
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """A time or a place at which a pour is looked at, and what is asked first there.
+
+    `after` is the time since it was poured; `place` where it lies meanwhile: one of the bench's
+    temperatures, or "" for the room. `slack` is how much sooner it counts as done.
+    """
+
+    slug: str
+    name: str
+    asks: tuple[str, ...]
+    after: timedelta | None = None
+    place: str = ""
+    how: str = ""
+
+    @property
+    def slack(self) -> timedelta:
+        """How much sooner than it is due a look counts for it."""
+        return (self.after or timedelta(0)) / 4
+
+
+_SET = Look("set", "Has it set?", ("sinkhole", "air", "separation"), timedelta(minutes=30))
+_HOUR = Look("hour", "After an hour", ("sinkhole", "bloom", "air"), timedelta(hours=1))
+_DAY = Look("day", "After a day", (*_LOOKS, "scent", *_ON_SKIN, "liked"), timedelta(days=1))
+_TWO_DAYS = Look("two_days", "After two days", ("grain", "sweating", "air", "glide"), timedelta(days=2))
+_WEEK = Look("week", "After a week", ("grain", "sweating", "bloom", "scent", "liked"), timedelta(days=7))
+_MONTH = Look("month", "After a month", ("grain", "bloom", "colour", "scent", "rancid"), timedelta(days=30))
+_END = Look("end", "At the end of its life", ("rancid", "colour", "scent", "sweating"))
+
+# Tests that a maker sets up: not due at a time, but for the one at skin warmth.
+TESTS: tuple[Look, ...] = (
+    Look("skin", "At skin warmth", (), place="skin", how="In a closed hand or a pocket for half an hour."),
+    Look("hot", "Hot car", ("sweating", "separation"), place="hot", how="An afternoon behind glass."),
+    Look("cold", "Cold", ("bloom", "drag"), place="cold", how="A night in the cold, then at once."),
+    Look("drop", "Drop", ("drop",), how="From a table onto a hard floor, once."),
+)
+LOOKS: Mapping[str, Look] = MappingProxyType(
+    {look.slug: look for look in (_SET, _HOUR, _DAY, _TWO_DAYS, _WEEK, _MONTH, _END, *TESTS)}
+)
+FREE = Look("", "Looked at", (*_LOOKS, "scent", *_ON_SKIN, "liked"))
+SKIN_EVERY = 3  # every third pour is asked for a thumb test at skin warmth
+NO_LONGER = timedelta(days=45)  # after which a look that was missed is not asked for any more
+
+
+@dataclass(frozen=True)
+class Schedule:
+    """The looks of one pour, due at their times, and which were taken.
+
+    `taken` are looks that were made: their slug ("" where none was named) and when.
+    """
+
+    poured_at: datetime
+    looks: tuple[tuple[Look, datetime], ...]
+    taken: tuple[tuple[str, datetime], ...]
+
+    @cached_property
+    def open(self) -> list[tuple[Look, datetime]]:
+        """The looks that are still to be taken, soonest first.
+
+        A look is taken once it was named, or once the pour was looked at when it was due or later;
+        a later one that is due takes the place of those before it.
+        """
+        return [
+            (look, due)
+            for look, due in self.looks
+            if not any(slug == look.slug or (at >= due - look.slack) for slug, at in self.taken)
+        ]
+
+    def due(self, now: datetime) -> tuple[Look, datetime] | None:
+        """Return the look that is due: the latest of those whose time has come."""
+        come = [pair for pair in self.open if pair[1] <= now]
+        if not come or now - come[-1][1] > NO_LONGER:
+            return None
+        return come[-1]
+
+    def coming(self, now: datetime) -> tuple[Look, datetime] | None:
+        """Return the next look that is still to come."""
+        return next((pair for pair in self.open if pair[1] > now), None)
+
+
+def looks_of(
+    poured_at: datetime, *, is_whipped: bool, end_of_life: datetime | None = None
+) -> list[tuple[Look, datetime]]:
+    """Return the looks of a pour with their times; a whipped one is looked at after two days too."""
+    timed = [_SET, _HOUR, _DAY, *([_TWO_DAYS] if is_whipped else []), _WEEK, _MONTH]
+    found = [(look, poured_at + (look.after or timedelta(0))) for look in timed]
+    if end_of_life is not None and end_of_life > found[-1][1]:
+        found.append((_END, end_of_life))
+    return found
+
+
+def read_signs(found: Mapping[str, object]) -> dict[str, int]:
+    """Return what was found, by sign, as the place of its word; what was not looked for is left out.
+
+    Raises `CalmTinError` for a sign or a word that there is not.
+
+    >>> read_signs({"grain": "1", "bloom": ""})
+    {'grain': 1}
+    """
+    kept: dict[str, int] = {}
+    for slug, value in found.items():
+        if value in ("", None):
+            continue
+        sign = SIGNS.get(slug)
+        text = str(value)
+        if sign is None or not text.isdecimal() or int(text) >= len(sign.words):
+            raise CalmTinError("Choose what you found from the words that are offered.", field=slug)
+        kept[slug] = int(text)
+    return kept
+
+
+def in_words(signs: Mapping[str, int]) -> list[tuple[str, str, bool]]:
+    """Return what was found as question, word and whether it is a fault, in the order of the list."""
+    return [
+        (sign.asks, sign.words[signs[slug]], sign.bad_from is not None and signs[slug] >= sign.bad_from)
+        for slug, sign in SIGNS.items()
+        if slug in signs
+    ]
+
+
+def new_to(tried: Sequence[Material], well: Iterable[str]) -> list[Material]:
+    """Return the materials that a person has not yet used without a flare-up, scents first.
+
+    `well` are the slugs of all that this person used and that did nothing.
+    """
+    known = set(well)
+    return sorted((m for m in tried if m.slug not in known), key=lambda m: (m.group != "scent", m.name))

@@ -1,0 +1,385 @@
+"""The log of pours and what was found of them as CSV: all of it out, old paper notes in.
+
+One row is one look at a pour; a pour that nobody looked at has one row of its own. docs/log-csv.md
+tells every column. Coming in, rows that agree in formula, day and materials are one pour.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from datetime import date, datetime, time, timedelta
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from calmtin.common.once import sent_once
+from calmtin.core.composition import THOUSANDTH, WHOLE
+from calmtin.core.data.loader import kinds, synonyms
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.firmness import set_point_c
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import CHECK_C, FILE_BYTES, RUNG, check, check_day, check_text
+from calmtin.core.materials import Shelf
+from calmtin.core.process.fill import Filling, Losses, for_containers, melt_of
+from calmtin.core.process.grain import COOLINGS
+from calmtin.core.process.looks import LOOKS, SIGNS
+from calmtin.core.process.weighing import share_out
+from calmtin.core.recipe.matching import name_material
+from calmtin.core.units import read_number
+from calmtin.exchange.formats.spreadsheets import as_typed, no_formula
+from calmtin.formulas.adapters import composition_of
+from calmtin.formulas.models import Formula, Version
+from calmtin.formulas.services import set_process, start_formula
+from calmtin.formulas.services.lifecycle import copy_version
+from calmtin.pantry.adapters import container_for, shelf_for
+from calmtin.pours.adapters import IN_THE_POT, actual_parts, age_days, overrun_of
+from calmtin.pours.models import Check, Pour, WeighIn
+from calmtin.pours.services import finish_weighing, record_check, start_pour
+
+SIGN_COLUMNS = tuple(SIGNS)
+COLUMNS = (
+    "formula", "kind", "version", "pour", "poured", "called_off", "batch_g", "into", "cooling",
+    "whipped_pct", "materials", "kept", "checked", "look", "at_c", "age_days", "felt_rung", "press_g",
+    "rod_mm", "verdict", "who", *SIGN_COLUMNS, "left_out", "notes",
+)  # fmt: skip
+REQUIRED = ("formula", "poured", "materials")
+MOST_ROWS = 5_000
+NOON = time(12)
+OLD_CONTAINER = "tin_2oz"  # what an old pour is put into where nobody wrote it down
+OLD_BATCH_G = Decimal(100)
+OLD_STEP_G = Decimal("0.01")
+
+
+def export_log(user: Any, shelf: Shelf) -> Iterator[str]:
+    """Yield the whole log as CSV, line by line; text that a spreadsheet would run is quoted."""
+    pours = (
+        Pour.objects.of(user)
+        .select_related("version__formula")
+        .prefetch_related(*IN_THE_POT, "checks__left_out", "fillings", "kept")
+        .order_by("started_at", "pk")
+    )
+    yield _line(COLUMNS)
+    for pour in pours.iterator(chunk_size=200):
+        of_pour = _pour_cells(pour, shelf)
+        for check_ in pour.checks.all() or [None]:
+            cells = of_pour | (_check_cells(pour, check_) if check_ else {})
+            yield _line([no_formula(str(cells.get(name, ""))) for name in COLUMNS])
+
+
+def _line(cells: Any) -> str:
+    out = io.StringIO()
+    csv.writer(out, lineterminator="\r\n").writerow(cells)
+    return out.getvalue()
+
+
+def _pour_cells(pour: Pour, shelf: Shelf) -> dict[str, Any]:
+    parts = actual_parts(pour, shelf)
+    kept = max(pour.kept.all(), key=lambda kept: kept.pk, default=None)
+    return {
+        "formula": pour.version.formula.name,
+        "kind": pour.version.formula.kind,
+        "version": pour.version.number,
+        "pour": pour.code,
+        "poured": timezone.localdate(pour.poured_at).isoformat() if pour.poured_at else "",
+        "called_off": pour.called_off_why or ("yes" if pour.called_off_at else ""),
+        "batch_g": _plain(pour.batch_g),
+        "into": pour.into,
+        "cooling": pour.version.cooling,
+        "whipped_pct": round(100 * overrun_of(pour)) or "",
+        "materials": "; ".join(f"{_plain(Decimal(repr(g)))} g {m.slug}" for m, g in parts if g > 0),
+        "kept": "yes" if kept and kept.is_kept else "",
+    }
+
+
+def _check_cells(pour: Pour, made: Check) -> dict[str, Any]:
+    left_out = max(made.left_out.all(), key=lambda entry: entry.pk, default=None)
+    return {
+        "checked": timezone.localtime(made.made_at).strftime("%Y-%m-%d %H:%M"),
+        "look": made.set_test or made.look,
+        "at_c": f"{made.temp_c:g}",
+        "age_days": f"{age_days(pour, made):.2f}",
+        "felt_rung": "" if made.felt_rung is None else f"{made.felt_rung.normalize():f}",
+        "press_g": " ".join(f"{grams:g}" for grams in made.press_g),
+        "rod_mm": "" if made.rod_mm is None else f"{made.rod_mm:g}",
+        "verdict": made.verdict,
+        "who": made.who,
+        **{slug: SIGNS[slug].words[place] for slug, place in made.signs.items() if slug in SIGNS},
+        "left_out": left_out.reason if left_out else "",
+        "notes": made.notes,
+    }
+
+
+def _plain(value: Decimal) -> str:
+    return f"{value.normalize():f}"
+
+
+@dataclass
+class OldPour:
+    """A pour out of old notes: what it was made of, and what was found of it."""
+
+    formula: str
+    kind: str
+    poured: date
+    cooling: str
+    whipped_pct: int
+    parts: list[tuple[str, Decimal]]
+    row: int
+    batch_g: Decimal | None = None
+    looks: list[dict[str, Any]] = field(default_factory=list)
+    is_here: bool = False
+
+
+@dataclass(frozen=True)
+class RowOutcome:
+    """What a row will do, or what is wrong with it; rows count from 2, after the header."""
+
+    row: int
+    words: str
+    is_wrong: bool = False
+
+
+def look_over(user: Any, text: str) -> tuple[list[RowOutcome], list[OldPour]]:
+    """Return what each row of old notes would do, and the pours they come to. Changes nothing.
+
+    Raises `CalmTinError` when it is no such file at all.
+    """
+    rows = _rows(text)
+    shelf, known = shelf_for(user), synonyms()
+    found: dict[tuple[Any, ...], OldPour] = {}
+    outcomes = []
+    for number, row in enumerate(rows, start=2):
+        try:
+            cells = {key: as_typed((value or "").strip()) for key, value in row.items() if key}
+            pour = _old_pour(number, cells, shelf, known)
+            key = (pour.formula.lower(), pour.poured, tuple(pour.parts), pour.cooling)
+            first = key not in found
+            pour = found.setdefault(key, pour)
+            look = _old_look(cells)
+            if look:
+                pour.looks.append(look)
+            outcomes.append(RowOutcome(number, _told(pour, look, first)))
+        except CalmTinError as refused:
+            outcomes.append(RowOutcome(number, refused.sentence, is_wrong=True))
+    _mark_known(user, found.values())
+    here = {pour.row for pour in found.values() if pour.is_here}
+    outcomes = [
+        RowOutcome(o.row, "this pour is in the log already; nothing is added")
+        if o.row in here and not o.is_wrong
+        else o
+        for o in outcomes
+    ]
+    return outcomes, list(found.values())
+
+
+def _rows(text: str) -> list[dict[str, Any]]:
+    if len(text) > FILE_BYTES:
+        raise CalmTinError(f"The file is larger than {FILE_BYTES // 1_000_000} MB.", field="file")
+    rows: list[dict[str, Any]] = []
+    try:
+        for row in csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline=""), strict=True):
+            rows.append(row)
+            if len(rows) > MOST_ROWS:
+                raise CalmTinError(f"Import up to {MOST_ROWS} rows at once.", field="file", limit=MOST_ROWS)
+    except csv.Error as error:
+        raise CalmTinError(f"This is not a CSV file: {error}.", field="file") from None
+    if not rows:
+        raise CalmTinError("There is no row under the header.", field="file")
+    missing = [column for column in REQUIRED if column not in rows[0]]
+    if missing:
+        raise CalmTinError(f"The header lacks the column {missing[0]}.", field="file")
+    return rows
+
+
+def _told(pour: OldPour, look: dict[str, Any], is_first: bool) -> str:
+    what = f"a pour of {pour.formula} on {pour.poured:%d.%m.%Y}, {len(pour.parts)} materials"
+    told = f"adds {what}" if is_first else f"adds to {what}"
+    if look.get("felt_rung") is not None:
+        told += f", felt {look['felt_rung']} at {look['temp_c']:g} °C"
+    return told
+
+
+def _old_pour(number: int, cells: Mapping[str, str], shelf: Shelf, known: Mapping[str, str]) -> OldPour:
+    name = cells["formula"]
+    if not name:
+        raise CalmTinError("“formula” is empty: say what it was called.")
+    check_text(name, 80, name="“formula”")
+    kind = cells.get("kind") or "firm_salve"
+    if kind not in kinds():
+        raise CalmTinError(f"“kind” must be one of {', '.join(kinds())}.")
+    cooling = cells.get("cooling") or "rest_then_chill"
+    if cooling not in COOLINGS:
+        raise CalmTinError(f"“cooling” must be one of {', '.join(COOLINGS)}.")
+    whipped = _number(cells, "whipped_pct", high=300.0)
+    parts = _materials(cells["materials"], shelf, known)
+    day = _day(cells["poured"], "poured")
+    whole = sum((amount for _, amount in parts), Decimal(0))
+    in_grams = " g " in cells["materials"] and "%" not in cells["materials"]
+    return OldPour(name, kind, day, cooling, int(whipped or 0), parts, number, whole if in_grams else None)
+
+
+def _materials(text: str, shelf: Shelf, known: Mapping[str, str]) -> list[tuple[str, Decimal]]:
+    """Read "20 g beeswax; 80 g olive oil", or the same in percent or parts."""
+    found: dict[str, Decimal] = {}
+    for piece in text.replace("\n", ";").split(";"):
+        words = piece.replace("%", " % ").split()
+        if not words:
+            continue
+        amount = read_number(words[0], name=f"The amount in “{piece.strip()[:40]}”", low=0.001, high=50_000)
+        rest = [w for w in words[1:] if w not in ("g", "%")]
+        name = " ".join(rest)
+        slug = name if name in shelf else name_material(name, shelf, known).slug
+        found[slug] = found.get(slug, Decimal(0)) + amount
+    if not found:
+        raise CalmTinError("“materials” must say what was in it, such as 20 g beeswax; 80 g olive oil.")
+    return list(found.items())
+
+
+def _old_look(cells: Mapping[str, str]) -> dict[str, Any]:
+    felt = _number(cells, "felt_rung", high=10.0)
+    signs = {}
+    for slug in SIGN_COLUMNS:
+        told = cells.get(slug, "").lower()
+        if told:
+            words = [word.lower() for word in SIGNS[slug].words]
+            if told not in words:
+                raise CalmTinError(f"“{slug}” must be one of {', '.join(SIGNS[slug].words)}.")
+            signs[slug] = words.index(told)
+    verdict = cells.get("verdict", "").lower()
+    if verdict and verdict not in Check.Verdict.values:
+        raise CalmTinError("“verdict” must be keep, tweak or drop.")
+    notes = cells.get("notes", "")
+    check_text(notes, 4000, name="“notes”")
+    if felt is None and not signs and not verdict and not notes:
+        return {}
+    at_c = _number(cells, "at_c", low=-40.0, high=110.0, signed=True)
+    if felt is not None and at_c is None:
+        raise CalmTinError("“at_c” is empty: a rung without its temperature says nothing.")
+    if felt is not None:
+        check(felt, RUNG, name="“felt_rung”")
+    temp_c = 21.0 if at_c is None else float(at_c)
+    check(temp_c, CHECK_C, name="“at_c”", unit="°C")
+    look = cells.get("look", "")
+    return {
+        "checked": _day(cells["checked"], "checked") if cells.get("checked") else None,
+        "temp_c": temp_c,
+        "felt_rung": felt,
+        "verdict": verdict,
+        "notes": notes,
+        "signs": signs,
+        "who": cells.get("who", "")[:40],
+        "look": look if look in LOOKS else "",
+    }
+
+
+def _number(
+    cells: Mapping[str, str], column: str, *, high: float, low: float = 0.0, signed: bool = False
+) -> Decimal | None:
+    text = cells.get(column, "")
+    if not text:
+        return None
+    below = signed and text.startswith(("-", "−"))
+    number = read_number(
+        text.lstrip("-−") if below else text, name=f"“{column}”", low=max(low, 0.0), high=high
+    )
+    return -number if below else number
+
+
+def _day(text: str, column: str) -> date:
+    try:
+        day = date.fromisoformat(text[:10])
+    except ValueError:
+        raise CalmTinError(f"“{column}” must be a day such as 2026-05-31, not “{text[:20]}”.") from None
+    check_day(day, name=f"“{column}”")
+    if day > timezone.localdate():
+        raise CalmTinError(f"“{column}” lies in the future. Check the year.")
+    return day
+
+
+def _mark_known(user: Any, pours: Any) -> None:
+    """Mark the pours that are in the log already: the same formula, day and shares."""
+    names = {pour.formula for pour in pours}
+    here = (
+        Pour.objects.of(user)
+        .filter(version__formula__name__in=names, poured_at__isnull=False)
+        .select_related("version__formula")
+        .prefetch_related(*IN_THE_POT)
+    )
+    shelf = shelf_for(user)
+    known = {(p.version.formula.name, timezone.localdate(p.poured_at), _shares_of(p, shelf)) for p in here}
+    for pour in pours:
+        whole = sum(amount for _, amount in pour.parts)
+        shares = frozenset((slug, round(float(100 * amount / whole), 1)) for slug, amount in pour.parts)
+        pour.is_here = (pour.formula, pour.poured, shares) in known
+
+
+def _shares_of(pour: Pour, shelf: Shelf) -> frozenset[tuple[str, float]]:
+    parts = [(m.slug, g) for m, g in actual_parts(pour, shelf) if g > 0]
+    whole = sum(g for _, g in parts) or 1.0
+    return frozenset((slug, round(100.0 * g / whole, 1)) for slug, g in parts)
+
+
+@sent_once
+@transaction.atomic
+def import_log(user: Any, text: str) -> list[RowOutcome]:
+    """Bring in old notes as a whole or, when any row is wrong, nothing; return the outcomes.
+
+    They take nothing from today's pantry: what they used is long gone.
+    """
+    outcomes, pours = look_over(user, text)
+    if any(outcome.is_wrong for outcome in outcomes):
+        return outcomes
+    for old in sorted(pours, key=lambda pour: pour.poured):
+        if not old.is_here:
+            _bring_in(user, old)
+    return outcomes
+
+
+def _bring_in(user: Any, old: OldPour) -> None:
+    version = _version_for(user, old)
+    at = timezone.make_aware(datetime.combine(old.poured, NOON))
+    composition = composition_of(version, shelf_for(user))
+    # In parts or percent nobody knows how much there was: then it is told for 100 g.
+    batch = old.batch_g or OLD_BATCH_G
+    masses = composition.masses
+    melt = melt_of(masses, set_point_c=set_point_c(blend(masses)), overrun=version.overrun)
+    container = container_for(user, OLD_CONTAINER)
+    volume = float(batch) / melt.density_pour
+    count = max(1, math.ceil(volume / container.volume_ml))
+    filling = Filling(container, count, volume / count)
+    plan = for_containers(melt, [filling], Losses(), resolution=OLD_STEP_G)
+    weights = list(zip(composition, composition.in_batch(batch), strict=True))
+    pour = start_pour(user, version, plan, scale_step_g=OLD_STEP_G, started_at=at, weights=weights)
+    # Straight into the log: nothing is taken from the lots that lie on the shelf today.
+    for line in pour.lines.all():
+        WeighIn.objects.create(line=line, grams=line.planned_g)
+    Version.objects.filter(pk=version.pk).update(poured_at=at)
+    finish_weighing(user, pour, poured_at=at + timedelta(minutes=30))
+    for look in old.looks:
+        told = dict(look)
+        day = told.pop("checked") or old.poured + timedelta(days=1)
+        made_at = max(timezone.make_aware(datetime.combine(day, NOON)), at + timedelta(hours=1))
+        record_check(user, pour, made_at=made_at, **told)
+
+
+def _version_for(user: Any, old: OldPour) -> Version:
+    whole = sum((amount for _, amount in old.parts), Decimal(0))
+    shares = share_out([WHOLE * amount / whole for _, amount in old.parts], THOUSANDTH)
+    lines = [(slug, percent) for (slug, _), percent in zip(old.parts, shares, strict=True)]
+    formula = Formula.objects.of(user).filter(name=old.formula).first()
+    if formula is None:
+        made = start_formula(user, name=old.formula, kind=old.kind, lines=lines)
+        version = made.versions.get()
+    else:
+        newest = formula.versions.order_by("-number")[0]
+        version = copy_version(newest, [], number=newest.number + 1, parent=newest)
+        for position, (slug, percent) in enumerate(lines):
+            version.lines.create(position=position, material=slug, percent=percent)
+    return set_process(
+        user, version, cooling=old.cooling, overrun_pct=old.whipped_pct, seen=version.revision
+    )

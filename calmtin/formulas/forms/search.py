@@ -1,0 +1,82 @@
+"""Narrow the list of formulas: what is asked, as a form and as a query in one."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import django_filters
+from django import forms
+from django.db.models import QuerySet, Subquery
+
+from calmtin.common.fields import Styled
+from calmtin.core.data.loader import kinds
+from calmtin.formulas.models import Formula, Line
+from calmtin.formulas.queries.lists import in_use, newest_version
+
+VERDICTS = [("keep", "Keep"), ("tweak", "Tweak"), ("drop", "Drop")]
+
+
+class _Search(Styled, forms.Form):
+    """The form of a search: looks like the rest of the bench."""
+
+
+class FormulaFilter(django_filters.FilterSet):  # type: ignore[misc]  # has no stubs
+    """Formulas by words, kind, material, rung, verdict, and whether they are kept.
+
+    The rungs are worked out, not stored: `rungs` is what was asked of them.
+    """
+
+    q = django_filters.CharFilter(method="by_words", label="Words")
+    kind = django_filters.ChoiceFilter(
+        choices=lambda: [(k.slug, k.name) for k in kinds().values()], label="Kind", empty_label="any"
+    )
+    material = django_filters.ChoiceFilter(method="by_material", label="With", empty_label="any")
+    rung_from = django_filters.NumberFilter(method="later", label="Reads from")
+    rung_to = django_filters.NumberFilter(method="later", label="to")
+    verdict = django_filters.ChoiceFilter(
+        field_name="last_verdict", choices=VERDICTS, label="Verdict", empty_label="any"
+    )
+    kept = django_filters.BooleanFilter(method="by_kept", label="Kept", widget=forms.CheckboxInput)
+
+    class Meta:
+        model = Formula
+        form = _Search
+        fields: list[str] = []
+
+    def __init__(self, data: Any, *, user: Any, materials: list[tuple[str, str]]) -> None:
+        super().__init__(data, queryset=in_use(user))
+        self.filters["material"].extra["choices"] = materials
+
+    @property
+    def is_asked(self) -> bool:
+        """Whether anything narrows the list."""
+        return any(value for name, value in self.data.items() if name != "page")
+
+    @property
+    def rungs(self) -> tuple[float, float] | None:
+        """The rungs that are asked for; None where none are."""
+        data = self.form.cleaned_data if self.form.is_valid() else {}
+        low, high = data.get("rung_from"), data.get("rung_to")
+        if low is None and high is None:
+            return None
+        return float(low or 0), float(10 if high is None else high)
+
+    def by_words(self, formulas: QuerySet[Formula], _: str, words: str) -> QuerySet[Formula]:
+        """Formulas whose names or notes have all of the words."""
+        for word in words.split()[:8]:
+            formulas = formulas.filter(name__icontains=word) | formulas.filter(notes__icontains=word)
+        return formulas
+
+    def by_material(self, formulas: QuerySet[Formula], _: str, slug: str) -> QuerySet[Formula]:
+        """Formulas whose newest version has a material."""
+        return formulas.annotate(at=Subquery(newest_version())).filter(
+            at__in=Line.objects.filter(material=slug).values("version")
+        )
+
+    def by_kept(self, formulas: QuerySet[Any], _: str, is_asked: bool) -> QuerySet[Any]:
+        """Formulas that are kept as a pour made them."""
+        return formulas.filter(is_kept=True) if is_asked else formulas
+
+    def later(self, formulas: QuerySet[Formula], _: str, __: Any) -> QuerySet[Formula]:
+        """Leave rungs to whoever works them out."""
+        return formulas

@@ -1,0 +1,1 @@
+"""What the pour pages send, parsed."""

@@ -1,0 +1,137 @@
+"""Parse what was found on looking at a pour again."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any, cast
+
+from django import forms
+
+from calmtin.accounts.models import Bench
+from calmtin.common.fields import NumberField, VolumeField, WeightField
+from calmtin.common.photos import MOST_BYTES
+from calmtin.core.engine.ladder import LADDER
+from calmtin.core.limits import PRESS_G, ROD_MM
+from calmtin.core.process.looks import FREE, LOOKS, SIGNS, Look
+from calmtin.core.units import celsius_to_fahrenheit
+from calmtin.pours.forms.day import Tempered, rung_choices
+from calmtin.pours.models import Check
+
+PRESSES = 3  # readings of a press test
+
+
+class CheckForm(Tempered, forms.Form):
+    """A result: temperature, felt rung, press test, signs, verdict, notes, a picture."""
+
+    temp = NumberField(low=-40, high=180, places=1, label="It is at", subject="The temperature")
+    look = forms.ChoiceField(required=False, choices=[("", "")] + [(s, k.name) for s, k in LOOKS.items()])
+    felt_rung = forms.TypedChoiceField(
+        coerce=Decimal,
+        required=False,
+        empty_value=None,
+        choices=rung_choices,
+        label="Pressed with a thumb it",
+    )
+    rod = NumberField(
+        low=ROD_MM[0], high=ROD_MM[1], unit="mm", places=1, required=False, label="Rod, mm across",
+        subject="The rod",
+    )  # fmt: skip
+    verdict = forms.ChoiceField(choices=Check.Verdict.choices, required=False, widget=forms.RadioSelect)
+    who = forms.CharField(required=False, max_length=40, label="Tried by, if not you")
+    notes = forms.CharField(required=False, max_length=4000, widget=forms.Textarea(attrs={"rows": 3}))
+    photo = forms.FileField(required=False, label="Picture")
+    overrun = NumberField(
+        high=300.0, unit="%", places=0, required=False, label="% more volume", subject="The gain in volume"
+    )
+    jar_ml = VolumeField(low=1.0, high=20_000.0, required=False, label="Jar holds, ml", subject="The jar")
+    jar_g = WeightField(low=0.5, high=20_000.0, required=False, label="Filling", subject="The filling")
+
+    def __init__(self, *args: Any, bench: Bench, look: str = "", **kwargs: Any) -> None:
+        place = LOOKS[look].place if look in LOOKS else ""
+        at_c = {"skin": 33.0, "hot": bench.hot_c, "cold": bench.cold_c}.get(place, bench.room_c)
+        shown = celsius_to_fahrenheit(at_c) if bench.temperature_unit == "F" else at_c
+        initial = {"temp": f"{shown:g}", "look": look}
+        super().__init__(*args, bench=bench, initial=initial, **kwargs)
+        self.fields["look"].widget = forms.HiddenInput()
+        self.fields["photo"].widget = forms.FileInput(
+            attrs={"accept": "image/*", "capture": "environment", "class": "form-control"}
+        )
+        for n in range(1, PRESSES + 1):
+            box = WeightField(
+                low=PRESS_G[0], high=PRESS_G[1], required=False, label=f"Reading {n}", subject="A reading"
+            )
+            box.widget.attrs.update({"class": "form-control box", "autocomplete": "off"})
+            self.fields[f"press_{n}"] = box
+        for slug, sign in SIGNS.items():
+            self.fields[f"sign_{slug}"] = forms.ChoiceField(
+                required=False,
+                label=sign.asks,
+                choices=[(str(n), word) for n, word in enumerate(sign.words)],
+                widget=forms.RadioSelect(attrs={"class": "form-check-input"}),
+            )
+
+    @property
+    def look_at(self) -> Look:
+        """The look that is answered."""
+        return LOOKS.get(str(self["look"].value() or ""), FREE)
+
+    @property
+    def ladder(self) -> list[tuple[str, str, bool]]:
+        """The rungs from firm to soft: value, words, and whether it is the one that was picked."""
+        picked = str(self["felt_rung"].value() or "")
+        return [(str(n), LADDER[n], str(n) == picked) for n in reversed(range(len(LADDER)))]
+
+    def _signs(self, is_asked: bool) -> list[Any]:
+        first = self.look_at.asks
+        return [self[f"sign_{slug}"] for slug in SIGNS if (slug in first) == is_asked]
+
+    @property
+    def asked(self) -> list[Any]:
+        """The signs that this look asks for."""
+        return self._signs(is_asked=True)
+
+    @property
+    def others(self) -> list[Any]:
+        """All other signs."""
+        return self._signs(is_asked=False)
+
+    @property
+    def presses(self) -> list[Any]:
+        """The boxes of a press test."""
+        return [self[f"press_{n}"] for n in range(1, PRESSES + 1)]
+
+    @property
+    def press_g(self) -> list[Decimal]:
+        """The readings of a press test, g."""
+        return [g for n in range(1, PRESSES + 1) if (g := self.cleaned_data[f"press_{n}"]) is not None]
+
+    @property
+    def signs(self) -> dict[str, str]:
+        """What was found, by sign."""
+        return {slug: told for slug in SIGNS if (told := self.cleaned_data.get(f"sign_{slug}", ""))}
+
+    def clean_photo(self) -> bytes | None:
+        """Return the picture as it was sent; one that is far too large is not read at all."""
+        sent = self.cleaned_data["photo"]
+        if not sent:
+            return None
+        if sent.size > MOST_BYTES:
+            raise forms.ValidationError("The picture is larger than 15 MB. Send a smaller one.")
+        return cast(bytes, sent.read())
+
+    def clean(self) -> dict[str, Any]:
+        """Refuse a result that says nothing, and half a press or jar test."""
+        data = super().clean() or {}
+        if self.errors:
+            return data
+        if (data["jar_ml"] is None) != (data["jar_g"] is None):
+            self.add_error("jar_g", "Give both: what the jar holds, and what its filling weighs.")
+        if self.press_g and data["rod"] is None:
+            self.add_error("rod", "Say how wide the rod is: the grams alone say nothing.")
+        told = ("felt_rung", "verdict", "notes", "overrun", "jar_g", "photo")
+        said = self.signs or self.press_g or any(data.get(name) not in (None, "") for name in told)
+        if not self.errors and not said:
+            self.add_error(
+                "felt_rung", "Choose a rung, a verdict, or write a note: there is nothing to keep yet."
+            )
+        return data

@@ -1,0 +1,128 @@
+"""Narrow the list of pours: what is asked, as a form and as a query in one."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import django_filters
+from django import forms
+from django.db.models import OuterRef, Q, QuerySet, Subquery
+
+from calmtin.common.fields import Styled
+from calmtin.core.data.loader import kinds
+from calmtin.pantry.models import Lot, Movement
+from calmtin.pours.models import Check, Kept, Pour, WeighIn
+
+FIRST = ("q", "kind", "verdict")  # the others are behind a fold
+DAY = forms.DateInput(attrs={"type": "date"})
+
+
+class _Search(Styled, forms.Form):
+    """The form of a search: looks like the rest of the bench."""
+
+
+def with_outcome(pours: QuerySet[Any]) -> QuerySet[Any]:
+    """Annotate pours with their newest verdict and felt rung, and whether they are kept."""
+    checks = Check.objects.filter(pour=OuterRef("pk"), set_test="").order_by("-pk")
+    return pours.annotate(
+        last_verdict=Subquery(checks.exclude(verdict="").values("verdict")[:1]),
+        last_felt=Subquery(checks.filter(felt_rung__isnull=False).values("felt_rung")[:1]),
+        is_kept=Subquery(Kept.objects.filter(pour=OuterRef("pk")).order_by("-pk").values("is_kept")[:1]),
+    )
+
+
+class PourFilter(django_filters.FilterSet):  # type: ignore[misc]  # has no stubs
+    """Pours by words, kind, material, lot, verdict, felt rung, day, grain, and whether they are kept."""
+
+    q = django_filters.CharFilter(method="by_words", label="Words")
+    kind = django_filters.ChoiceFilter(
+        field_name="version__formula__kind",
+        choices=lambda: [(k.slug, k.name) for k in kinds().values()],
+        label="Kind",
+        empty_label="any",
+    )
+    material = django_filters.ChoiceFilter(method="by_material", label="With", empty_label="any")
+    lot = django_filters.ChoiceFilter(method="by_lot", label="Of lot", empty_label="any")
+    verdict = django_filters.ChoiceFilter(
+        field_name="last_verdict", choices=Check.Verdict.choices, label="Verdict", empty_label="any"
+    )
+    felt_from = django_filters.NumberFilter(field_name="last_felt", lookup_expr="gte", label="Felt from")
+    felt_to = django_filters.NumberFilter(field_name="last_felt", lookup_expr="lte", label="to")
+    since = django_filters.DateFilter(
+        field_name="started_at", lookup_expr="date__gte", label="Since", widget=DAY
+    )
+    until = django_filters.DateFilter(
+        field_name="started_at", lookup_expr="date__lte", label="Until", widget=DAY
+    )
+    grain = django_filters.BooleanFilter(method="by_grain", label="Grain seen", widget=forms.CheckboxInput)
+    kept = django_filters.BooleanFilter(method="by_kept", label="Kept", widget=forms.CheckboxInput)
+
+    class Meta:
+        model = Pour
+        form = _Search
+        fields: list[str] = []
+
+    def __init__(self, data: Any, *, user: Any, materials: list[tuple[str, str]], shelf: Any) -> None:
+        queryset = with_outcome(Pour.objects.of(user))
+        super().__init__(data, queryset=queryset)
+        lots = Lot.objects.of(user).order_by("-pk")
+        self.filters["material"].extra["choices"] = materials
+        self.filters["lot"].extra["choices"] = [
+            (str(lot.pk), f"{shelf[lot.material].label}, {lot.bought_on:%d.%m.%Y}")
+            for lot in lots
+            if lot.material in shelf
+        ]
+
+    @property
+    def is_asked(self) -> bool:
+        """Whether anything narrows the list."""
+        return any(value for name, value in self.data.items() if name != "page")
+
+    @property
+    def first(self) -> list[Any]:
+        """The boxes that are asked most."""
+        return [self.form[name] for name in FIRST]
+
+    @property
+    def more(self) -> list[Any]:
+        """All other boxes."""
+        return [box for box in self.form if box.name not in FIRST]
+
+    @property
+    def asks_more(self) -> bool:
+        """Whether one of the other boxes narrows the list."""
+        return any(self.data.get(box.name) for box in self.more)
+
+    def by_words(self, pours: QuerySet[Any], _: str, words: str) -> QuerySet[Any]:
+        """Pours whose formula, code or notes have all of the words."""
+        for word in words.split()[:8]:
+            noted = Check.objects.filter(notes__icontains=word).values("pour")
+            pours = pours.filter(
+                Q(version__formula__name__icontains=word) | Q(code__icontains=word) | Q(pk__in=noted)
+            )
+        return pours
+
+    def by_material(self, pours: QuerySet[Any], _: str, slug: str) -> QuerySet[Any]:
+        """Pours with a material: weighed, added later, or in a finish."""
+        return pours.filter(
+            Q(pk__in=Pour.objects.filter(lines__material=slug).values("pk"))
+            | Q(pk__in=Pour.objects.filter(additions__material=slug).values("pk"))
+            | Q(pk__in=Pour.objects.filter(finish_parts__material=slug).values("pk"))
+        )
+
+    def by_lot(self, pours: QuerySet[Any], _: str, lot: str) -> QuerySet[Any]:
+        """Pours that took from a lot, by the pantry's ledger."""
+        sources = Movement.objects.filter(lot_id=lot, kind=Movement.Kind.WEIGHED).values_list(
+            "source", flat=True
+        )
+        numbers = [int(s.removeprefix("weigh-in ")) for s in sources if s.startswith("weigh-in ")]
+        return pours.filter(pk__in=WeighIn.objects.filter(pk__in=numbers).values("line__pour"))
+
+    def by_grain(self, pours: QuerySet[Any], _: str, is_asked: bool) -> QuerySet[Any]:
+        """Pours in which grain was seen."""
+        seen = Check.objects.filter(signs__grain__gte=1).values("pour")
+        return pours.filter(pk__in=seen) if is_asked else pours
+
+    def by_kept(self, pours: QuerySet[Any], _: str, is_asked: bool) -> QuerySet[Any]:
+        """Pours that a formula is kept by."""
+        return pours.filter(is_kept=True) if is_asked else pours

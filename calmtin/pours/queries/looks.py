@@ -1,0 +1,184 @@
+"""When a maker's pours are to be looked at, and the page on which a look is answered."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime, time, timedelta
+from statistics import median
+from typing import Any
+
+from django.db.models import Q
+from django.utils import timezone
+
+from calmtin.accounts.models import Bench
+from calmtin.core.engine.firmness import rung_at
+from calmtin.core.engine.ladder import rung_word
+from calmtin.core.engine.press import RODS_MM, press_grams, press_rung, rod_for
+from calmtin.core.materials import Material, Shelf
+from calmtin.core.process.looks import (
+    NO_LONGER,
+    SKIN_EVERY,
+    TESTS,
+    Look,
+    Schedule,
+    looks_of,
+    new_to,
+)
+from calmtin.pours.adapters import IN_THE_POT, actual_parts, overrun_of
+from calmtin.pours.models import Check, Pour
+
+__all__ = ["TESTS", "dues", "flare_ups", "in_question", "look_view", "next_look", "press_view"]
+
+ENDS_SOON = timedelta(days=7)
+WARM_C = 30.0  # from which a thumb test counts as one at skin warmth
+TRIED_BEFORE = 400  # pours that are read to say what is new to a person
+
+
+@dataclass(frozen=True)
+class Due:
+    """A pour that is to be looked at: which look, and when."""
+
+    pour: Pour
+    look: Look
+    at: datetime
+    is_due: bool
+
+
+def schedule_of(pour: Pour) -> Schedule:
+    """Return the looks of a pour whose checks are at hand."""
+    assert pour.poured_at is not None
+    ends = timezone.make_aware(datetime.combine(pour.use_by, time(12))) if pour.use_by else None
+    looks = looks_of(pour.poured_at, is_whipped=bool(pour.version.overrun_pct), end_of_life=ends)
+    taken = tuple((c.look, c.made_at) for c in pour.checks.all() if not c.set_test)
+    return Schedule(pour.poured_at, tuple(looks), taken)
+
+
+def in_question(user: Any, now: datetime) -> list[Pour]:
+    """Return the pours that may be due for a look: young ones, and those near the end of their life."""
+    soon = now.date() + ENDS_SOON
+    return list(
+        Pour.objects.of(user)
+        .filter(
+            Q(poured_at__gte=now - NO_LONGER) | Q(use_by__range=(soon - 2 * NO_LONGER, soon)),
+            called_off_at=None,
+            poured_at__isnull=False,
+        )
+        .select_related("version__formula")
+        .prefetch_related("checks", "version__lines")
+    )
+
+
+def dues(pours: Iterable[Pour], now: datetime) -> list[Due]:
+    """Return what is due and what comes next of each pour that was not dropped, soonest first."""
+    found = []
+    for pour in pours:
+        if any(check.verdict == Check.Verdict.DROP for check in pour.checks.all()):
+            continue
+        schedule = schedule_of(pour)
+        if told := schedule.due(now):
+            found.append(Due(pour, *told, is_due=True))
+        elif told := schedule.coming(now):
+            found.append(Due(pour, *told, is_due=False))
+    return sorted(found, key=lambda due: (not due.is_due, due.at))
+
+
+def wants_skin_test(pours: Iterable[Pour], now: datetime) -> Pour | None:
+    """Return the pour that is asked for a thumb test at skin warmth, so that every third one has it."""
+    set_by_now = [pour for pour in pours if pour.poured_at and now - pour.poured_at > timedelta(days=1)]
+    last = sorted(set_by_now, key=lambda pour: pour.poured_at or now)[-SKIN_EVERY:]
+    felt_warm = any(
+        check.felt_rung is not None and check.temp_c >= WARM_C
+        for pour in last
+        for check in pour.checks.all()
+    )
+    return last[-1] if len(last) == SKIN_EVERY and not felt_warm else None
+
+
+@dataclass(frozen=True)
+class LookView:
+    """The page of a look: the pour, its age, whether nobody said yet how far it was whipped."""
+
+    pour: Pour
+    look: Look
+    age: timedelta
+    asks_overrun: bool
+
+
+def look_view(pour: Pour, look: Look) -> LookView:
+    """Return the page on which a look at a pour is answered."""
+    begun = pour.poured_at or pour.started_at
+    is_measured = any(check.overrun_pct is not None for check in pour.checks.all())
+    asks_overrun = bool(pour.version.overrun_pct) and not is_measured
+    return LookView(pour, look, timezone.now() - begun, asks_overrun)
+
+
+def next_look(pour: Pour) -> str:
+    """Return the slug of the look that a pour is due for; nothing where none is."""
+    if pour.poured_at is None or pour.is_rehearsal:
+        return ""
+    due = schedule_of(pour).due(timezone.now())
+    return due[0].slug if due else ""
+
+
+@dataclass(frozen=True)
+class PressView:
+    """The page of the press test: the rod for what is expected, and what typed readings say."""
+
+    pour: Pour
+    expected: float | None
+    rod_mm: float
+    rods: list[tuple[float, float]]
+    rung: float | None = None
+    low: float = 0.0
+    high: float = 0.0
+    words: str = ""
+    spread: float = 0.0
+
+
+def press_view(
+    pour: Pour, shelf: Shelf, bench: Bench, grams: list[float], rod_mm: float | None
+) -> PressView:
+    """Return the press test of a pour; with readings, what they come to by their middle one."""
+    age = timezone.now() - (pour.poured_at or pour.started_at)
+    expected = rung_at(
+        actual_parts(pour, shelf),
+        bench.room_c,
+        overrun=overrun_of(pour),
+        age_days=max(age / timedelta(days=1), 0.0),
+        prior=bench.prior,
+    )
+    best = rod_for(5.0 if expected is None else expected)
+    rods = [(rod, _about(press_grams(5.0 if expected is None else expected, rod))) for rod in RODS_MM]
+    if not grams or rod_mm is None:
+        return PressView(pour, expected, best, rods)
+    rung, low, high = press_rung(median(grams), rod_mm)
+    spread = press_rung(max(grams), rod_mm)[0] - press_rung(min(grams), rod_mm)[0]
+    return PressView(pour, expected, best, rods, rung, low, high, rung_word(rung), spread)
+
+
+def _about(grams: float) -> float:
+    """Return grams as one says them: two figures are more than a hand repeats."""
+    return round(grams, -1) if grams >= 100.0 else round(grams)
+
+
+def flare_ups(user: Any, pour: Pour, shelf: Shelf) -> list[tuple[Check, list[Material]]]:
+    """Return the checks that tell of a flare-up, each with what is new to the person who tried it."""
+    told = [check for check in pour.checks.all() if check.signs.get("flare_up")]
+    return [(check, _new_to(user, pour, check.who, shelf)) for check in told]
+
+
+def _new_to(user: Any, pour: Pour, who: str, shelf: Shelf) -> list[Material]:
+    """Return what in a pour a person has not used before without a flare-up, scents first."""
+    known = (
+        Check.objects.of(user)
+        .filter(who=who, pour__called_off_at=None, signs__flare_up=0)
+        .exclude(pour=pour)
+        .order_by("-pk")
+        .values("pour")[:TRIED_BEFORE]
+    )
+    well: set[str] = set()
+    for other in Pour.objects.of(user).filter(pk__in=known).prefetch_related(*IN_THE_POT):
+        well |= {material.slug for material, grams in actual_parts(other, shelf) if grams > 0}
+    mine = [material for material, grams in actual_parts(pour, shelf) if grams > 0]
+    return new_to(mine, well)

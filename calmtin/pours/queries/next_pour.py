@@ -1,0 +1,203 @@
+"""The next pour of a formula: what to change and why, how likely it is right, and what would tell most."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from calmtin.accounts.models import Bench
+from calmtin.common.templatetags.calm import temp
+from calmtin.core.composition import Composition
+from calmtin.core.engine.blend import Blend, blend
+from calmtin.core.engine.firmness import SKIN_C, read, why_not
+from calmtin.core.engine.next_pour import Test, chance_within, narrowings
+from calmtin.core.errors import CalmTinError
+from calmtin.core.materials import Shelf
+from calmtin.core.solver.problem import Target
+from calmtin.core.solver.search import Stop, never
+from calmtin.formulas.adapters import composition_of
+from calmtin.formulas.models import Formula, Version
+from calmtin.formulas.proposals.proposal import Proposal
+from calmtin.formulas.proposals.target import propose_target
+from calmtin.pours.models import Check, Pour
+from calmtin.pours.queries.compare import kept_of
+from calmtin.pours.queries.record import verdict_of
+
+SURE_ENOUGH = 0.8  # from which one more like this is the better pour
+NEAR_ROOM_C = 3.0
+WORTH_TELLING = 0.05  # rungs of the band
+MOST_TRIED = 3  # single lines, before everything may move
+LIKED_HALF = 0.7  # rungs either side of a pour that was kept
+
+
+@dataclass(frozen=True)
+class Telling:
+    """A test that could be made, and how wide the band at the target is after it."""
+
+    words: str
+    width: float
+    gain: float
+
+
+@dataclass(frozen=True)
+class NextPour:
+    """What is proposed for the next pour of a formula, against one more like the last."""
+
+    formula: Formula
+    version: Version
+    wanted: tuple[float, float]
+    because: list[str]
+    reads: tuple[float, float, float]
+    chance_same: float
+    proposal: Proposal | None
+    chance_change: float
+    width: float
+    tellings: list[Telling]
+
+    @property
+    def is_change_better(self) -> bool:
+        """Whether the change is more likely to be right than one more like the last, by enough to say."""
+        return self.proposal is not None and self.chance_change > self.chance_same + 0.05
+
+    @property
+    def tells_little(self) -> bool:
+        """Whether no single test would narrow the band by enough to say."""
+        return all(telling.gain < WORTH_TELLING for telling in self.tellings)
+
+    @property
+    def advice(self) -> str:
+        """Which step is worth taking, in one sentence."""
+        if self.proposal is None or self.chance_same >= SURE_ENOUGH or not self.is_change_better:
+            if self.chance_same >= SURE_ENOUGH:
+                return "One more like this to be sure: it is likely right as it is."
+            return "One more like this, felt with care: no change is more likely to be right."
+        return "Take the change: it is the likelier of the two."
+
+
+def next_pour(
+    user: Any, formula: Formula, shelf: Shelf, bench: Bench, *, stop: Stop = never
+) -> NextPour | None:
+    """Return what to pour next; None where there is nothing that can be predicted yet."""
+    version = max(formula.versions.prefetch_related("lines"), key=lambda v: v.number)
+    composition = composition_of(version, shelf)
+    if not any(grams > 0 for _, grams in composition.masses):
+        return None
+    now = blend(composition.masses, bench.prior)
+    if why_not(now):
+        return None
+    overrun, room_c = version.overrun, bench.room_c
+    wanted, because = _wanted(user, formula, bench)
+    reading = read(now, [room_c], overrun=overrun)
+    reads = (float(reading.rung[0]), float(reading.low[0]), float(reading.high[0]))
+    middle = sum(wanted) / 2.0
+    because += _said(user, formula, bench, wanted)
+    proposal = None
+    if not wanted[0] + 0.1 <= reads[0] <= wanted[1] - 0.1 or abs(reads[0] - middle) > 0.25:
+        proposal = _one_change(version, composition, shelf, bench, Target(middle, room_c), stop)
+    changed = _blend_of(proposal, bench) if proposal else None
+    best = changed or now
+    same, change = (chance_within(b, room_c, wanted, overrun=overrun) for b in (now, best))
+    width, tellings = _tellings(best, now, changed, bench, overrun)
+    return NextPour(formula, version, wanted, because, reads, same, proposal, change, width, tellings)
+
+
+def _one_change(
+    version: Version, composition: Composition, shelf: Shelf, bench: Bench, target: Target, stop: Stop
+) -> Proposal | None:
+    """Return the change that aims best and still tells something: one structuring line against the oil.
+
+    Only where no single line gets there, everything moves.
+    """
+    oils = [p for p in composition if p.material.layer == "oil" and not p.is_locked]
+    oil = max(oils, key=lambda p: p.percent, default=None)
+    firm = [p for p in composition if p.material.layer in ("wax", "butter") and not p.is_locked]
+    firm.sort(key=lambda p: (p.material.layer != "wax", -p.percent))
+    ways: list[dict[str, tuple[float, float]]] = [
+        {p.key: (float(p.percent), float(p.percent)) for p in composition if p not in (line, oil)}
+        for line in firm[:MOST_TRIED]
+        if oil is not None
+    ]
+    for spans in [*ways, {}]:
+        try:
+            found = propose_target(version, shelf, bench, target, spans, stop=stop, with_ways_out=False)
+        except CalmTinError:
+            continue
+        if found.changed and (found.is_met or not spans):
+            return found
+    return None
+
+
+def _blend_of(proposal: Proposal, bench: Bench) -> Blend:
+    return blend([(line.shown, float(line.now)) for line in proposal.lines if line.after], bench.prior)
+
+
+def _tellings(
+    best: Blend, now: Blend, changed: Blend | None, bench: Bench, overrun: float
+) -> tuple[float, list[Telling]]:
+    """Return the band's width at the target now, and what each test would make of it, the most first."""
+    room, warm = temp(bench.room_c, bench.temperature_unit), temp(SKIN_C, bench.temperature_unit)
+    tests = [
+        (f"Pour one more like this and feel it at {room}", Test(now, bench.room_c, "thumb", overrun)),
+        (f"Feel the last pour at {warm}, in a closed hand", Test(now, SKIN_C, "thumb", overrun)),
+        ("Press the last pour with a rod", Test(now, bench.room_c, "press", overrun)),
+    ]
+    if changed is not None:
+        tests.insert(
+            0, (f"Pour the change and feel it at {room}", Test(changed, bench.room_c, "thumb", overrun))
+        )
+    width, after = narrowings(Test(best, bench.room_c, "thumb", overrun), [test for _, test in tests])
+    found = [Telling(words, then, width - then) for (words, _), then in zip(tests, after, strict=True)]
+    return width, sorted(found, key=lambda telling: telling.width)
+
+
+def _wanted(user: Any, formula: Formula, bench: Bench) -> tuple[tuple[float, float], list[str]]:
+    """Return the band to aim for at room temperature, and why: the kind's, or about what was kept."""
+    low, high = formula.kind_facts.target
+    kept = kept_of(formula.pk)
+    liked = (
+        Check.objects.of(user)
+        .filter(pour__version__formula=formula, pour__called_off_at=None, verdict=Check.Verdict.KEEP)
+        .values("pour")
+    )
+    felt = (
+        Check.objects.of(user)
+        .filter(felt_rung__isnull=False, set_test="", pour__in=[kept.pour_id] if kept else liked)
+        .filter(temp_c__range=(bench.room_c - NEAR_ROOM_C, bench.room_c + NEAR_ROOM_C))
+        .select_related("pour")
+        .last()
+    )
+    if felt:
+        rung = float(felt.felt_rung)
+        wanted = (max(rung - LIKED_HALF, 0.0), min(rung + LIKED_HALF, 10.0))
+        told = "is kept" if kept else "was to keep"
+        return wanted, [
+            f"{felt.pour.code} {told} and felt {rung:.1f}: aim for {wanted[0]:.1f} to {wanted[1]:.1f}."
+        ]
+    return (low, high), [
+        f"A {formula.kind_facts.name.split(',')[0].lower()} is wanted from {low:g} to {high:g}."
+    ]
+
+
+def _said(user: Any, formula: Formula, bench: Bench, wanted: tuple[float, float]) -> list[str]:
+    """Return what the last pours said, in a sentence each."""
+    pours = (
+        Pour.objects.of(user)
+        .filter(version__formula=formula, called_off_at=None, poured_at__isnull=False)
+        .prefetch_related("checks")
+        .order_by("-poured_at")[:3]
+    )
+    told = []
+    for pour in pours:
+        felt = [
+            float(c.felt_rung)
+            for c in pour.checks.all()
+            if c.felt_rung is not None and not c.set_test and abs(c.temp_c - bench.room_c) <= NEAR_ROOM_C
+        ]
+        if not felt:
+            continue
+        side = "too soft" if felt[-1] < wanted[0] else "too firm" if felt[-1] > wanted[1] else "inside"
+        verdict = verdict_of(pour)
+        told.append(
+            f"{pour.code} felt {felt[-1]:.1f}, {side}" + (f"; you said {verdict}." if verdict else ".")
+        )
+    return told

@@ -1,0 +1,101 @@
+"""How a formula came to be: what was poured, what each change did, what was dropped and what is kept."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from calmtin.accounts.models import Bench
+from calmtin.common.templatetags.calm import temp
+from calmtin.core.engine.differences import Difference, differences
+from calmtin.core.engine.ladder import rung_word
+from calmtin.core.materials import Material, Shelf
+from calmtin.core.process.looks import in_words
+from calmtin.formulas.models import Formula
+from calmtin.pours.adapters import IN_THE_POT, dry_parts, overrun_of
+from calmtin.pours.models import Check, Kept, Pour
+from calmtin.pours.queries.compare import kept_of, step_pct
+from calmtin.pours.queries.record import verdict_of
+
+
+@dataclass(frozen=True)
+class Chapter:
+    """A pour: what was changed for it, what was felt, what was found amiss, and what was said of it."""
+
+    pour: Pour
+    changed: list[Difference]
+    cooled: str
+    felt: list[str]
+    faults: list[str]
+    verdict: str
+    notes: list[str]
+
+
+@dataclass(frozen=True)
+class StoryView:
+    """The story of a formula, and what it is made of as it is kept."""
+
+    chapters: list[Chapter]
+    kept: Kept | None
+    lines: list[tuple[Material, float]]
+    dropped: list[Chapter]
+
+
+def story_view(user: Any, formula: Formula, shelf: Shelf, bench: Bench) -> StoryView:
+    """Return the story of a formula, oldest pour first."""
+    pours = list(
+        Pour.objects.of(user)
+        .filter(version__formula=formula, called_off_at=None, poured_at__isnull=False)
+        .select_related("version__formula")
+        .prefetch_related(*IN_THE_POT, "checks")
+        .order_by("poured_at", "pk")
+    )
+    chapters, before = [], None
+    for pour in pours:
+        chapters.append(_chapter(pour, before, shelf, bench))
+        before = pour
+    kept = kept_of(formula.pk)
+    lines = []
+    if kept:
+        made = next((pour for pour in pours if pour.pk == kept.pour_id), None)
+        parts = dry_parts(made, shelf) if made else []
+        whole = sum(grams for _, grams in parts) or 1.0
+        lines = [(material, 100.0 * grams / whole) for material, grams in parts if grams > 0]
+    dropped = [c for c in chapters if c.verdict == Check.Verdict.DROP]
+    return StoryView(chapters, kept, lines, dropped)
+
+
+def _chapter(pour: Pour, before: Pour | None, shelf: Shelf, bench: Bench) -> Chapter:
+    changed: list[Difference] = []
+    if before is not None:
+        changed = [
+            d
+            for d in differences(
+                dry_parts(before, shelf),
+                dry_parts(pour, shelf),
+                bench.room_c,
+                overrun=overrun_of(pour),
+                prior=bench.prior,
+                step_pct=max(step_pct(before), step_pct(pour)),
+            )
+            if not d.gives_way
+        ]
+    is_new_way = before is not None and before.version.cooling != pour.version.cooling
+    checks = [check for check in pour.checks.all() if not check.set_test]
+    felt = [
+        f"{c.felt_rung:.1f} at {temp(c.temp_c, bench.temperature_unit)}, {rung_word(float(c.felt_rung))}"
+        for c in checks
+        if c.felt_rung is not None
+    ]
+    faults = {
+        f"{asks.lower()}: {word}" for c in checks for asks, word, is_bad in in_words(c.signs) if is_bad
+    }
+    return Chapter(
+        pour,
+        changed,
+        pour.version.get_cooling_display() if is_new_way else "",
+        felt,
+        sorted(faults),
+        verdict_of(pour),
+        [c.notes for c in checks if c.notes],
+    )

@@ -1,0 +1,129 @@
+"""The log as CSV: all of it out, old notes in, as a whole or not at all."""
+
+from __future__ import annotations
+
+import csv
+import io
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from django.test import TestCase
+from django.utils import timezone
+
+from calmtin.exchange.formats.log import COLUMNS, export_log, import_log, look_over
+from calmtin.formulas.models import Formula
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.models import Movement
+from calmtin.pantry.services.lots import buy_lot
+from calmtin.pours import services
+from calmtin.pours.adapters import seen_on
+from calmtin.pours.models import Check, Pour
+from tests.bench_data import draft, maker, pour_of, salve
+
+NOTES = """\
+formula,kind,poured,materials,checked,at_c,felt_rung,verdict,grain,notes
+Old oar balm,firm_salve,2025-03-02,20 g beeswax yellow; 80 g olive oil,2025-03-04,20,6,tweak,smooth,too hard
+Old oar balm,firm_salve,2025-03-02,20 g beeswax yellow; 80 g olive oil,2025-03-09,33,4,,,warm in the hand
+Old oar balm,firm_salve,2025-04-02,16 g beeswax yellow; 84 g olive oil,2025-04-03,20,5,keep,smooth,
+Stern butter,poured_butter,2025-05-01,60 % shea refined; 40 % olive oil,,-2,7,,gritty,
+"""
+
+
+class Log(TestCase):
+    def setUp(self) -> None:
+        self.user = maker("stroke")
+        self.client.force_login(self.user, backend="django.contrib.auth.backends.ModelBackend")
+
+    def rows(self) -> list[dict[str, Any]]:
+        return list(csv.DictReader(io.StringIO("".join(export_log(self.user, shelf_for(self.user))))))
+
+    def test_everything_is_in_it_and_nothing_runs_in_a_spreadsheet(self) -> None:
+        pour = pour_of(self.user, draft(salve(self.user, "=SUM(A1)")), done=True)
+        check = services.record_check(
+            self.user, pour, temp_c=19.5, felt_rung=Decimal("5.5"), verdict="keep", notes="@risk, again",
+            signs={"grain": 1, "liked": 4}, press_g=[Decimal(50)], rod_mm=3.0, look="day", who="Bow",
+        )  # fmt: skip
+        services.leave_out(self.user, check, reason="the wrong tin")
+        services.keep(self.user, pour)
+        pour_of(self.user, draft(salve(self.user, "Unseen")), done=True)
+        first, unseen = self.rows()
+        self.assertEqual(tuple(first), COLUMNS)
+        names = (
+            "formula", "at_c", "felt_rung", "grain", "liked", "press_g", "rod_mm", "verdict", "look", "who",
+            "left_out", "kept", "notes",
+        )  # fmt: skip
+        told = {name: first[name] for name in names}
+        self.assertEqual(
+            told,
+            {
+                "formula": "'=SUM(A1)", "at_c": "19.5", "felt_rung": "5.5", "grain": "fine grains",
+                "liked": "very much", "press_g": "50", "rod_mm": "3", "verdict": "keep", "look": "day",
+                "who": "Bow", "left_out": "the wrong tin", "kept": "yes", "notes": "'@risk, again",
+            },
+        )  # fmt: skip
+        self.assertIn("g beeswax_yellow", first["materials"])
+        self.assertEqual((unseen["formula"], unseen["checked"]), ("Unseen", ""))
+        answer = self.client.get("/log.csv")
+        self.assertEqual(b"".join(answer.streaming_content).decode().count("\r\n"), 3)
+
+    def test_old_notes_become_pours_that_teach(self) -> None:
+        buy_lot(self.user, material="olive_oil", amount_g=Decimal(500), bought_on=date(2026, 1, 1))
+        outcomes, pours = look_over(self.user, NOTES)
+        self.assertEqual([o.is_wrong for o in outcomes], [False] * 4)
+        self.assertEqual(len(pours), 3)
+        self.assertIn("adds to a pour of Old oar balm on 02.03.2025", outcomes[1].words)
+        self.assertFalse(Pour.objects.exists())  # looked over, nothing changed
+        import_log(self.user, NOTES)
+        made = list(Pour.objects.of(self.user).order_by("poured_at"))
+        self.assertEqual([timezone.localdate(p.poured_at).isoformat() for p in made],
+                         ["2025-03-02", "2025-04-02", "2025-05-01"])  # fmt: skip
+        self.assertEqual(
+            [v.number for v in Formula.objects.get(name="Old oar balm").versions.all()], [1, 2]
+        )
+        seen = seen_on(self.user, shelf_for(self.user))
+        self.assertEqual([s.observation.felt for s in seen], [6.0, 4.0, 5.0, 7.0])
+        self.assertEqual(seen[3].observation.at_c, -2.0)
+        wax = {m.slug: g for m, g in seen[0].observation.parts}
+        self.assertEqual(made[0].batch_g, 100)
+        self.assertAlmostEqual(wax["beeswax_yellow"] / wax["olive_oil"], 0.25, delta=0.001)
+        self.assertEqual(Check.objects.filter(signs__grain=2).count(), 1)
+        self.assertFalse(
+            Movement.objects.exclude(kind=Movement.Kind.BOUGHT).exists()
+        )  # today's lots are left alone
+
+    def test_twice_brought_in_changes_nothing(self) -> None:
+        import_log(self.user, NOTES)
+        before = (Pour.objects.count(), Check.objects.count(), Formula.objects.count())
+        outcomes = import_log(self.user, NOTES)
+        self.assertIn("in the log already", outcomes[0].words)
+        self.assertEqual((Pour.objects.count(), Check.objects.count(), Formula.objects.count()), before)
+
+    def test_one_wrong_row_and_nothing_comes_in(self) -> None:
+        good = NOTES.splitlines()[1]
+        for wrong, words in (
+            (good.replace("2025-03-02", "02.03.2025"), "must be a day such as 2026-05-31"),
+            (good.replace("2025-03-02", "2999-03-02"), "lies from"),
+            (good.replace("beeswax yellow", "moonwax"), "no material called"),
+            (good.replace("20 g", "lots of"), "is not a number"),
+            (good.replace(",20,6,", ",,6,"), "a rung without its temperature"),
+            (good.replace(",6,tweak", ",16,tweak"), "cannot be above 10"),
+            (good.replace("tweak", "meh"), "must be keep, tweak or drop"),
+            (good.replace("smooth", "sandy"), "must be one of smooth"),
+            (good.replace("firm_salve", "soap"), "must be one of gloss"),
+        ):
+            with self.subTest(words):
+                outcomes = import_log(self.user, NOTES + wrong + "\n")
+                self.assertEqual([o.row for o in outcomes if o.is_wrong], [6])
+                self.assertIn(words, outcomes[-1].words)
+        self.assertFalse(Pour.objects.exists() or Formula.objects.exists())
+
+    def test_the_page_shows_each_row_before_anything_is_brought_in(self) -> None:
+        page = self.client.post("/log/import/", {"text": NOTES})
+        self.assertContains(page, "4 rows, nothing wrong")
+        self.assertFalse(Pour.objects.exists())
+        self.assertRedirects(self.client.post("/log/import/", {"text": NOTES, "import": "yes"}), "/pours/")
+        self.assertEqual(Pour.objects.count(), 3)
+        self.assertContains(
+            self.client.post("/log/import/", {"text": "a,b\n1,2\n"}), "lacks the column formula"
+        )
