@@ -23,7 +23,6 @@ import numpy as np  # noqa: E402
 from django.core.management import call_command  # noqa: E402
 from django.db import connection, transaction  # noqa: E402
 from django.test import Client  # noqa: E402
-from django.test.utils import CaptureQueriesContext  # noqa: E402
 
 from bench.pages import median_ms  # noqa: E402
 from calmtin.accounts.models import User  # noqa: E402
@@ -58,6 +57,7 @@ def grow(user: User, wanted: int) -> None:
         copy = Pour.objects.get(pk=like.pk)
         copy.pk, copy.number, copy.code = None, 1_000 + n, f"G{n}"
         copy.started_at, copy.poured_at = began, poured
+        copy.use_by = like.use_by - back if like.use_by else None
         copy.save(force_insert=True)
         made = WeighLine.objects.bulk_create(
             WeighLine(
@@ -106,7 +106,13 @@ def figures(user: User, browser: Client) -> dict[str, tuple[float, int]]:
     found = {}
     for name, address in pages.items():
         assert browser.get(address).status_code == 200, address
-        with CaptureQueriesContext(connection) as asked:
+        asked: list[str] = []
+
+        def count(execute, sql, *rest, asked=asked):  # type: ignore[no-untyped-def]
+            asked.append(sql)
+            return execute(sql, *rest)
+
+        with connection.execute_wrapper(count):
             browser.get(address)
         found[name] = (median_ms(lambda address=address: browser.get(address), 10), len(asked))
     return found

@@ -11,8 +11,10 @@ from django.contrib.sessions.backends.db import SessionStore
 from django.db import connections
 from django.utils import timezone
 
+from calmtin.accounts.models import User
 from calmtin.common.models import Sent
 from calmtin.exchange.backups import copy_if_due
+from calmtin.pours.queries.taught import lesson_of
 
 log = logging.getLogger("calmtin")
 EVERY_S = 600.0
@@ -29,6 +31,12 @@ def upkeep() -> None:
         log.warning("copied the book to %s", written.name)
 
 
+def learn_ahead() -> None:
+    """Work out what each maker's log teaches, so that nobody waits for it after a start."""
+    for maker in User.objects.exclude(log_state=0):
+        lesson_of(maker)
+
+
 def start_upkeep() -> threading.Event:
     """Look after the book in the background until the returned event is set."""
     stop = threading.Event()
@@ -37,8 +45,9 @@ def start_upkeep() -> threading.Event:
         while True:
             try:
                 upkeep()
+                learn_ahead()
             except Exception:
-                log.exception("the daily copy failed; it is tried again in ten minutes")
+                log.exception("the daily copy or learning ahead failed; it is tried again in ten minutes")
             finally:
                 connections.close_all()
             if stop.wait(EVERY_S):

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from decimal import Decimal
+from functools import cached_property
 from typing import Any, cast, overload
 
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from calmtin.core.composition import WHOLE, Part
@@ -206,42 +208,65 @@ class Seen:
     observation: Observation
     left_out: str
 
+    @cached_property
+    def holds(self) -> frozenset[Material]:
+        """The materials that were in it."""
+        return frozenset(material for material, grams in self.observation.parts if grams > 0.0)
+
+
+def pours_that_teach(user: Any) -> QuerySet[Any]:
+    """Return a maker's pours whose composition is known.
+
+    One that is on the scale, was called off, or is only rehearsed teaches nothing.
+    """
+    return Pour.objects.of(user).filter(called_off_at=None, poured_at__isnull=False)
+
 
 def seen_on(user: Any, shelf: Shelf) -> list[Seen]:
-    """Return all that was felt and pressed on a maker's real pours, oldest first.
+    """Return all that was felt and pressed on a maker's real pours, oldest first."""
+    return in_order(seen_of(pours_that_teach(user), shelf).values())
 
-    A pour whose composition is not known teaches nothing: one that is on the scale, was called
-    off, or is only rehearsed.
-    """
-    pours = (
-        Pour.objects.of(user)
-        .filter(called_off_at=None, poured_at__isnull=False)
-        .select_related("version__formula")
-        .prefetch_related(*IN_THE_POT, "checks__left_out", "version__lines")
+
+def in_order(seen: Iterable[Sequence[Seen]]) -> list[Seen]:
+    """Return what was seen of several pours as one log, oldest first."""
+    return sorted((one for of in seen for one in of), key=lambda one: (one.check.made_at, one.check.pk))
+
+
+def seen_of(pours: QuerySet[Any], shelf: Shelf) -> dict[int, list[Seen]]:
+    """Return what was felt and pressed of pours, by pour."""
+    found = list(
+        pours.select_related("version__formula").prefetch_related(
+            *IN_THE_POT, "checks__left_out", "version__lines"
+        )
     )
-    lots = lots_of_pours(pours)
+    lots = lots_of_pours(found)
+    return {pour.pk: _seen_of_one(pour, shelf, lots.get(pour.pk, {})) for pour in found}
+
+
+def _seen_of_one(pour: Pour, shelf: Shelf, lots: Mapping[str, Lot]) -> list[Seen]:
+    overrun = overrun_of(pour)
+    of_lots = {slug: str(lot.pk) for slug, lot in lots.items()}
+    is_one_pot = not pour.additions.all()
+    always = dry_parts(pour, shelf) if is_one_pot else []
     found = []
-    for pour in pours:
-        overrun = overrun_of(pour)
-        of_lots = {slug: str(lot.pk) for slug, lot in lots.get(pour.pk, {}).items()}
-        for check in pour.checks.all():
-            felt = None if check.felt_rung is None else float(check.felt_rung)
-            left_out = max(check.left_out.all(), key=lambda entry: entry.pk, default=None)
-            for thumb, press in ((felt, None), (None, check.pressed)):
-                if thumb is None and press is None:
-                    continue
-                seen = Observation(
-                    parts=dry_parts(pour, shelf, at=check.made_at),
-                    at_c=check.temp_c,
-                    felt=thumb,
-                    pressed=press,
-                    overrun=0.0 if check.set_test else overrun,
-                    age_days=age_days(pour, check),
-                    careless=pour.version.cooling == "slow_bench",
-                    lots=of_lots,
-                )
-                found.append(Seen(check, seen, left_out.reason if left_out else ""))
-    return sorted(found, key=lambda seen: (seen.check.made_at, seen.check.pk))
+    for check in pour.checks.all():
+        felt = None if check.felt_rung is None else float(check.felt_rung)
+        left_out = max(check.left_out.all(), key=lambda entry: entry.pk, default=None)
+        for thumb, press in ((felt, None), (None, check.pressed)):
+            if thumb is None and press is None:
+                continue
+            seen = Observation(
+                parts=always if is_one_pot else dry_parts(pour, shelf, at=check.made_at),
+                at_c=check.temp_c,
+                felt=thumb,
+                pressed=press,
+                overrun=0.0 if check.set_test else overrun,
+                age_days=age_days(pour, check),
+                careless=pour.version.cooling == "slow_bench",
+                lots=of_lots,
+            )
+            found.append(Seen(check, seen, left_out.reason if left_out else ""))
+    return found
 
 
 def overrun_of(pour: Pour) -> float:

@@ -25,7 +25,9 @@ from calmtin.core.engine.learning import (
     _surprise,
     learn,
 )
+from calmtin.core.engine.many import Many
 from calmtin.core.engine.press import press_yield
+from calmtin.core.engine.storage import in_lower_form, still_to_come
 from calmtin.core.errors import CalmTinError
 from calmtin.core.solver.space import Space
 
@@ -160,7 +162,7 @@ class Learning(TestCase):
         st.integers(0, 2**31),
     )
     def test_the_slope_is_exact(self, rows: list, seed: int) -> None:
-        log = _log_of(
+        log, _ = _log_of(
             [Observation(parts, 21.0 + 3 * n, felt=float(felt)) for n, (parts, felt) in enumerate(rows)]
         )
         x = np.random.default_rng(seed).normal(0.0, 0.3, len(log.names))
@@ -173,10 +175,35 @@ class Learning(TestCase):
 
     def test_the_log_of_an_observation_is_its_reading(self) -> None:
         seen = [firmer(p, 0.0, at_c) for p in (SALVE, BALM, STICK, GLOSS) for at_c in (8.0, 21.0, 33.0)]
-        log = _log_of(seen)
-        rungs, _ = _rungs(log, np.zeros(len(log.names)))
+        log, _ = _log_of(seen)
+        rungs, _, _ = _rungs(log, np.zeros(len(log.names)))
         for row, shown in zip(seen, rungs, strict=True):
             self.assertAlmostEqual(float(np.clip(shown, 0, 10)), rung_at(row.parts, row.at_c), places=6)
+
+    def test_many_pots_at_once_are_each_read_as_alone(self) -> None:
+        powdery = of(beeswax_yellow=12, soy_wax=8, coconut_rbd=10, olive_oil=58, arrowroot=12)
+        states = ((0.0, None, False), (0.6, 1.0, False), (0.0, 0.5, True), (0.0, 20.0, True))
+        pots = [
+            Observation(p, at_c, felt=5.0, overrun=overrun, age_days=age, careless=careless)
+            for p in (SALVE, BUTTER, STICK, GLOSS, powdery)
+            for at_c in (8.0, 21.0, 33.0, 50.0)
+            for overrun, age, careless in states
+        ]
+        many = Many(pots)
+        for n, pot in enumerate(pots):
+            blended = blend(pot.parts)
+            if pot.careless:
+                blended = in_lower_form(blended, pot.age_days)
+            alone = read(blended, [pot.at_c], overrun=pot.overrun)
+            for material, load in zip(blended.materials, alone.load[0], strict=True):
+                self.assertAlmostEqual(many.load[n, many.materials.index(material)], load, places=12)
+            self.assertAlmostEqual(many.liquid[n], alone.liquid[0], places=9)
+            self.assertAlmostEqual(many.slope[n], alone.terms.slope[0], places=6)
+            self.assertAlmostEqual(
+                many.softer[n], still_to_come(blended, alone.load, pot.age_days)[0], places=12
+            )
+            for name, value in alone.terms.shapes.items():
+                self.assertAlmostEqual(many.shapes[name][n], value[0], places=9)
 
 
 class Recovery(TestCase):

@@ -23,7 +23,11 @@ Shapes = Mapping[Shape, Array]
 
 
 def shapes_of(
-    wax_share: Array, wax: Array | float, temps: Array, stiffer: Array | float, overrun: float
+    wax_share: Array,
+    wax: Array | float,
+    temps: Array,
+    stiffer: Array | float,
+    overrun: Array | float,
 ) -> Shapes:
     """Return by how many rungs each shape term would move a rung if it were 1; all broadcast.
 

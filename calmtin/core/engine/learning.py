@@ -21,18 +21,17 @@ from functools import cached_property
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.optimize import minimize
-from scipy.sparse import csr_array
 from scipy.special import gammaln, ndtr
 
 from calmtin.core.engine.bands import SHAPES, Prior, Shapes, Terms, lot_sd
-from calmtin.core.engine.blend import Parts, blend
-from calmtin.core.engine.firmness import LOWEST_RUNG, read
+from calmtin.core.engine.blend import Parts
+from calmtin.core.engine.firmness import LOWEST_RUNG
 from calmtin.core.engine.ladder import EXPONENT, RUNGS_PER_E, raw_rungs, yield_of_rungs
-from calmtin.core.engine.law import network_yield
+from calmtin.core.engine.many import Many
 from calmtin.core.engine.press import PRESS_SD
 from calmtin.core.engine.solids import Array
-from calmtin.core.engine.storage import in_lower_form, still_to_come
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, RUNG, check
 from calmtin.core.materials import Material
@@ -162,8 +161,8 @@ class _Log:
 
     names: tuple[tuple[str, str], ...]
     prior_sd: Array
-    cells: tuple[Array, Array, Array, Array]
-    fixed: Array  # (n, p) offsets and shape terms
+    cells: tuple[NDArray[np.intp], Array, NDArray[np.intp], NDArray[np.intp]]
+    fixed: Array  # (n, f) offsets and shape terms, which are the first f unknowns
     const: Array
     softer: Array
     liquid: Array
@@ -180,15 +179,19 @@ def learn(observations: Sequence[Observation], *, excluded: Iterable[int] = ()) 
     predicted (powder alone) teach nothing.
     """
     left_out = set(excluded)
-    kept = [(n, o) for n, o in enumerate(observations) if n not in left_out and _can_teach(o)]
+    counted = [n for n in range(len(observations)) if n not in left_out]
+    if not counted:
+        return Prior()
+    log, teaching = _log_of([observations[n] for n in counted])
+    kept = [counted[n] for n in teaching]
     if not kept:
         return Prior()
-    log = _log_of([o for _, o in kept])
     found = minimize(
         lambda x: _surprise(log, x), np.zeros(len(log.names)), jac=True, method="L-BFGS-B", tol=1e-9
     )
     mean = np.asarray(found.x)
-    rungs, jacobian = _rungs(log, mean)
+    rungs, chain, share = _rungs(log, mean)
+    jacobian = _jacobian(log, chain, share)
     weighted = jacobian * np.sqrt(_information(log, rungs))[:, None]
     precision = weighted.T @ weighted + np.diag(1.0 / log.prior_sd**2)
     covariance = np.asarray(np.linalg.inv(precision), dtype=float)
@@ -201,74 +204,70 @@ def learn(observations: Sequence[Observation], *, excluded: Iterable[int] = ()) 
         names=log.names,
         mean=mean,
         covariance=covariance,
-        doubtful=tuple(kept[n][0] for n in _doubtful(log, rungs)),
-        pulls={kept[n][0]: float(pull) for n, pull in enumerate(pulls)},
+        doubtful=tuple(kept[n] for n in _doubtful(log, rungs)),
+        pulls={kept[n]: float(pull) for n, pull in enumerate(pulls)},
         count=len(kept),
     )
 
 
-def _can_teach(observation: Observation) -> bool:
-    parts = [(m, grams) for m, grams in observation.parts if grams > 0.0]
-    if not any(m.fractions for m, _ in parts):
-        return False
-    return bool(np.isfinite(blend(parts).powder.stiffer))
-
-
-def _log_of(observations: Sequence[Observation]) -> _Log:
+def _log_of(observations: Sequence[Observation]) -> tuple[_Log, list[int]]:
+    """Return observations ready for the fit, and the places of those that can teach."""
+    many = Many(observations)
+    places = [int(n) for n in np.flatnonzero(many.can_teach)]
+    kept = [observations[n] for n in places]
+    if not kept:
+        return _NOTHING, places
+    if len(kept) < len(observations):
+        many = Many(kept)
     unknowns: _Unknowns = {}
     for instrument in INSTRUMENTS:
         _column(unknowns, ("offset", instrument), OFFSET_SD[instrument])
     for shape, sd in SHAPES.items():
         _column(unknowns, ("shape", shape), sd)
-    cells: list[tuple[int, float, int, int]] = []
-    rows: list[tuple[float, float, float, float]] = []
-    shapes: list[dict[str, float]] = []
-    for row, seen in enumerate(observations):
-        blended = blend(seen.parts)
-        if seen.careless:
-            blended = in_lower_form(blended, seen.age_days)
-        reading = read(blended, [seen.at_c], overrun=seen.overrun)
-        terms, load = reading.terms, reading.load[0]
-        for n, material in enumerate(blended.materials):
-            if load[n] > 0.0:
-                strength = _column(unknowns, ("strength", material.slug), material.ln_strength_sd)
-                lot = seen.lots.get(material.slug)
-                where = (
-                    -1
-                    if lot is None
-                    else _column(unknowns, ("lot", f"{material.slug} {lot}"), _lot_sd(material))
-                )
-                cells.append((row, float(load[n]), strength, where))
-        shapes.append({name: float(value[0]) for name, value in terms.shapes.items()})
-        one = network_yield(np.array(1.0), blended.powder.stiffer, seen.overrun)
-        softer = still_to_come(blended, reading.load, seen.age_days)
-        # A lot may melt a little sooner or later: that is noise of this observation, not of the thumb.
-        sooner = float(terms.slope[0]) * Prior.melting_sd_c
-        far = FAR_SD * (seen.at_c - 21.0) / 12.0
-        off = math.sqrt(LAW_SD**2 + far**2 + sooner**2)
-        rows.append((float(raw_rungs(one)), float(softer[0]), float(reading.liquid[0]), off))
-    fixed = np.zeros((len(observations), len(unknowns)))
-    for row, seen in enumerate(observations):
+    rows, materials = np.nonzero(many.load > 0.0)
+    strengths = {
+        n: _column(unknowns, ("strength", many.materials[n].slug), many.materials[n].ln_strength_sd)
+        for n in dict.fromkeys(materials.tolist())
+    }
+    lots = np.full(len(rows), -1)
+    for cell, (row, n) in enumerate(zip(rows.tolist(), materials.tolist(), strict=True)):
+        material = many.materials[n]
+        lot = kept[row].lots.get(material.slug)
+        if lot is not None:
+            lots[cell] = _column(unknowns, ("lot", f"{material.slug} {lot}"), _lot_sd(material))
+    fixed = np.zeros((len(kept), len(INSTRUMENTS) + len(SHAPES)))
+    for row, seen in enumerate(kept):
         fixed[row, unknowns["offset", seen.instrument][0]] = 1.0
-        for name, value in shapes[row].items():
-            fixed[row, unknowns["shape", name][0]] = value
-    const, softer, liquid, miss = (np.array(column) for column in zip(*rows, strict=True))
-    noise = np.array([THUMB_SD if seen.felt is not None else PRESS_SD for seen in observations])
-    table = np.array(cells, dtype=float).reshape(-1, 4)
+    for name, value in many.shapes.items():
+        fixed[:, unknowns["shape", name][0]] = value
+    felt = np.array([math.nan if seen.felt is None else seen.felt for seen in kept])
+    pressed = np.array([math.nan if seen.pressed is None else seen.pressed for seen in kept])
+    # A lot may melt a little sooner or later: that is noise of this observation, not of the thumb.
+    sooner = many.slope * Prior.melting_sd_c
+    far = FAR_SD * (many.temps - 21.0) / 12.0
+    noise = np.where(np.isnan(felt), PRESS_SD, THUMB_SD)
     return _Log(
         names=tuple(unknowns),
         prior_sd=np.array([sd for _, sd in unknowns.values()]),
-        cells=(table[:, 0].astype(int), table[:, 1], table[:, 2].astype(int), table[:, 3].astype(int)),
-        fixed=fixed,
-        const=const,
-        softer=softer,
-        liquid=liquid,
-        sd=np.hypot(noise, miss),
-        felt=np.array([math.nan if seen.felt is None else seen.felt for seen in observations]),
-        pressed=np.array(
-            [math.nan if s.pressed is None else float(raw_rungs(np.array(s.pressed))) for s in observations]
+        cells=(
+            rows,
+            many.load[rows, materials],
+            np.array([strengths[n] for n in materials.tolist()]),
+            lots,
         ),
-    )
+        fixed=fixed,
+        const=many.const,
+        softer=many.softer,
+        liquid=many.liquid,
+        sd=np.sqrt(noise**2 + LAW_SD**2 + far**2 + sooner**2),
+        felt=felt,
+        pressed=raw_rungs(pressed),
+    ), places
+
+
+_NONE = np.zeros(0)
+_NO_CELLS = (np.zeros(0, int), _NONE, np.zeros(0, int), np.zeros(0, int))
+_NOTHING = _Log((), _NONE, _NO_CELLS, _NONE, _NONE, _NONE, _NONE, _NONE, _NONE, _NONE)
 
 
 def _column(unknowns: _Unknowns, name: tuple[str, str], sd: float) -> int:
@@ -280,8 +279,10 @@ def _lot_sd(material: Material) -> float:
     return float(lot_sd(material, np.array([LOT_AT_C]))[0])
 
 
-def _rungs(log: _Log, x: Array) -> tuple[Array, Array]:
-    """Return what each observation should have shown (n,), not clipped, and its slope in x (n, p)."""
+def _rungs(log: _Log, x: Array) -> tuple[Array, Array, Array]:
+    """Return what each observation should have shown (n,), not clipped; the slope of that in the raw
+    rung of its network (n,); and the slope of the raw rung in the ln strength of each cell.
+    """
     row, load, strength, lot = log.cells
     count = len(log.const)
     ln_factor = x[strength] + np.where(lot >= 0, x[lot], 0.0)
@@ -290,28 +291,42 @@ def _rungs(log: _Log, x: Array) -> tuple[Array, Array]:
     with np.errstate(divide="ignore"):
         network = G * np.log(phi) + log.const
     is_solid = network > LOWEST_RUNG
-    raw = np.where(is_solid, network, LOWEST_RUNG) + log.fixed @ x - log.softer
+    raw = np.where(is_solid, network, LOWEST_RUNG) + log.fixed @ x[: log.fixed.shape[1]] - log.softer
     solid_yield = yield_of_rungs(raw)
     rungs = raw_rungs(solid_yield + log.liquid)
     share = G * carried / np.where(phi > 0.0, phi, 1.0)[row] * is_solid[row]
+    return rungs, solid_yield / (solid_yield + log.liquid), share
+
+
+def _jacobian(log: _Log, chain: Array, share: Array) -> Array:
+    """Return the slope of each observation in the unknowns (n, p), from what `_rungs` returns."""
+    row, _, strength, lot = log.cells
+    slope = np.zeros((len(chain), len(log.names)))
+    slope[:, : log.fixed.shape[1]] = log.fixed
+    np.add.at(slope, (row, strength), share)
     at_lot = lot >= 0
-    jacobian = csr_array(
-        (
-            np.concatenate([share, share[at_lot]]),
-            (np.concatenate([row, row[at_lot]]), np.concatenate([strength, lot[at_lot]])),
-        ),
-        shape=(count, len(x)),
-    ).toarray()
-    jacobian += log.fixed
-    return rungs, jacobian * (solid_yield / (solid_yield + log.liquid))[:, None]
+    np.add.at(slope, (row[at_lot], lot[at_lot]), share[at_lot])
+    return slope * chain[:, None]
+
+
+def _down(log: _Log, weights: Array, share: Array) -> Array:
+    """Return `weights` (n,) times the slope of the raw rungs in the unknowns (p,): no matrix is made."""
+    row, _, strength, lot = log.cells
+    told = weights[row] * share
+    at_lot, count = lot >= 0, len(log.names)
+    slope = np.bincount(strength, told, minlength=count).astype(float)
+    slope += np.bincount(lot[at_lot], told[at_lot], minlength=count)
+    slope[: log.fixed.shape[1]] += weights @ log.fixed
+    return slope
 
 
 def _surprise(log: _Log, x: Array) -> tuple[float, Array]:
     """Return minus the ln of the posterior density at x, and its slope."""
-    rungs, jacobian = _rungs(log, x)
+    rungs, chain, share = _rungs(log, x)
     ln, by_rung = _score(log, rungs)
     beside = x / log.prior_sd
-    return float(beside @ beside / 2.0 - ln.sum()), beside / log.prior_sd - by_rung @ jacobian
+    slope = beside / log.prior_sd - _down(log, by_rung * chain, share)
+    return float(beside @ beside / 2.0 - ln.sum()), slope
 
 
 def _score(log: _Log, rungs: Array) -> tuple[Array, Array]:

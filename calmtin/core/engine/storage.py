@@ -33,11 +33,16 @@ def still_to_come(blended: Blend, load: Array, age_days: float | None) -> Array:
     return np.asarray(share @ left)
 
 
-def _left(material: Material, age_days: float) -> float:
+def hardening(material: Material) -> tuple[float, float]:
+    """Return what of a material is still to come after the pour, rungs, and in how many days half."""
     if material.group == "wax":
-        return float(WAX_RUNGS * 2.0 ** (-age_days / WAX_DAYS))
-    half = SLOW_DAYS if material.slug in SLOW else FAT_DAYS
-    return float(FAT_RUNGS * 2.0 ** (-age_days / half))
+        return WAX_RUNGS, WAX_DAYS
+    return FAT_RUNGS, SLOW_DAYS if material.slug in SLOW else FAT_DAYS
+
+
+def _left(material: Material, age_days: float) -> float:
+    rungs, half = hardening(material)
+    return float(rungs * 2.0 ** (-age_days / half))
 
 
 def in_lower_form(blended: Blend, age_days: float | None) -> Blend:

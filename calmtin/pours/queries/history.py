@@ -18,6 +18,7 @@ from calmtin.pours.queries.record import verdict_of
 
 # A felt result belongs on the room's ladder when it was felt about there.
 NEAR_ROOM_C = 3.0
+MOST_PINNED, MOST_MARKED = 12, 60  # the newest pours; more would only hide each other
 
 
 def pins_for(formula: Formula) -> list[Pin]:
@@ -28,7 +29,7 @@ def pins_for(formula: Formula) -> list[Pin]:
     pins = []
     for pour in Pour.objects.filter(version__formula=formula, called_off_at=None).prefetch_related(
         "checks"
-    ):
+    )[:MOST_PINNED]:
         for check in pour.checks.all():
             if check.felt_rung is None or abs(check.temp_c - bench.room_c) > NEAR_ROOM_C:
                 continue
@@ -44,7 +45,7 @@ def marks_for(formula: Formula, shelf: Shelf) -> list[Mark]:
     pours = Pour.objects.filter(version__formula=formula, called_off_at=None).select_related(
         "version__formula"
     )
-    for pour in pours.prefetch_related(*IN_THE_POT, "checks"):
+    for pour in pours.prefetch_related(*IN_THE_POT, "checks")[:MOST_MARKED]:
         parts = actual_parts(pour, shelf)
         if pour.is_weighing or not any(mass > 0 for _, mass in parts):
             continue

@@ -19,7 +19,7 @@ from calmtin.formulas.models import Formula
 from calmtin.pictures.scatter import Scatter, said_and_felt
 from calmtin.pours.adapters import Seen
 from calmtin.pours.models import Check
-from calmtin.pours.queries.taught import lesson_of
+from calmtin.pours.queries.taught import Lesson, lesson_of
 
 WORTH_SAYING = 0.2  # rungs
 SURE = 1.0  # standard deviations that it lies from nothing
@@ -108,7 +108,7 @@ def learned_view(user: Any, shelf: Shelf, bench: Bench) -> LearnedView:
         count=len(seen),
         pours=len({s.check.pour_id for s in counted}),
         picture=picture if answers else None,
-        words=_words(learned, seen, shelf) if learned else [],
+        words=_words(learned, lesson, shelf) if learned else [],
         formulas=_formulas(user, shelf, bench, lesson.prior) if learned else [],
         doubtful=[*far.values(), *(a for a in answers.values() if a.is_doubtful or a.is_left_out)],
         pulling=sorted(hard, key=lambda a: -abs(a.pull))[:3],
@@ -142,9 +142,10 @@ def _label(answer: Answer) -> str:
     return f"{check.pour.code}: said {answer.book:.1f}, {how} {answer.told:.1f}"
 
 
-def _words(learned: Learned, seen: list[Seen], shelf: Shelf) -> list[Word]:
+def _words(learned: Learned, lesson: Lesson, shelf: Shelf) -> list[Word]:
     """Return what was learned that is worth saying, the largest first."""
     found: list[tuple[float, Word]] = []
+    seen = lesson.seen
     thumb = learned.of("offset", "thumb")
     if thumb and _says(thumb):
         rungs, sd = thumb
@@ -158,25 +159,25 @@ def _words(learned: Learned, seen: list[Seen], shelf: Shelf) -> list[Word]:
         found.append((abs(rungs), Word(f"Your press test reads {_rungs(rungs)} than the book.", because)))
     for kind, slug in learned.names:
         if kind == "strength" and slug in shelf:
-            word = _strength_word(learned, seen, shelf[slug])
+            word = _strength_word(learned, lesson, shelf[slug])
             if word:
                 found.append(word)
     if not thumb or not _says(thumb):
-        found += _together(learned, seen, shelf)
+        found += _together(learned, lesson, shelf)
     return [word for _, word in sorted(found, key=lambda pair: -pair[0])]
 
 
-def _strength_word(learned: Learned, seen: list[Seen], material: Material) -> tuple[float, Word] | None:
+def _strength_word(learned: Learned, lesson: Lesson, material: Material) -> tuple[float, Word] | None:
     """Return what was learned of one material's strength, where it is sure enough to say."""
     told = learned.of("strength", material.slug)
     if told is None or not _says((G * told[0], G * told[1])):
         return None
     rungs, sd = G * told[0], G * told[1]
     words = f"Your {material.in_words} sets {_rungs(rungs)} than the book, where it carries alone."
-    return abs(rungs), Word(words, f"{_pours_with(seen, material)} · give or take {sd:.1f}")
+    return abs(rungs), Word(words, f"{_pours_with(lesson, material)} · give or take {sd:.1f}")
 
 
-def _together(learned: Learned, seen: list[Seen], shelf: Shelf) -> list[tuple[float, Word]]:
+def _together(learned: Learned, lesson: Lesson, shelf: Shelf) -> list[tuple[float, Word]]:
     """Return what thumb and a carrying material say together while no pour tells the one from the other."""
     found = []
     for kind, slug in learned.names:
@@ -186,18 +187,14 @@ def _together(learned: Learned, seen: list[Seen], shelf: Shelf) -> list[tuple[fl
         alone = learned.of("strength", slug)
         if both and _says(both) and alone and not _says((G * alone[0], G * alone[1])):
             words = f"What your {shelf[slug].in_words} carries feels {_rungs(both[0])} than the book."
-            because = f"{_pours_with(seen, shelf[slug])} · thumb or material, they do not say which yet"
+            because = f"{_pours_with(lesson, shelf[slug])} · thumb or material, they do not say which yet"
             found.append((abs(both[0]), Word(words, because)))
     return sorted(found, key=lambda pair: -pair[0])[:MOST_TOGETHER]
 
 
-def _pours_with(seen: list[Seen], material: Material) -> str:
-    pours = {
-        s.check.pour_id
-        for s in seen
-        if not s.left_out and any(m.slug == material.slug for m, _ in s.observation.parts)
-    }
-    return f"{len(pours)} pour{'s' if len(pours) != 1 else ''} with it"
+def _pours_with(lesson: Lesson, material: Material) -> str:
+    count = lesson.pours_with.get(material, 0)
+    return f"{count} pour{'s' if count != 1 else ''} with it"
 
 
 def _says(told: tuple[float, float]) -> bool:

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
 from threading import Lock
 from typing import Any
 
-from django.db.models import Q
+from django.db.models import Max, Q
 
 from calmtin.core.engine.bands import Prior
 from calmtin.core.engine.learning import Learned, learn
+from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.grain import PRONE, GrainLog
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pours.adapters import Seen, seen_on
-from calmtin.pours.models import Check
+from calmtin.pours.adapters import Seen, in_order, pours_that_teach, seen_of
+from calmtin.pours.models import Check, CheckLeftOut, PotAddition, Replan, WeighIn
 
 MOST_BENCHES = 16
 NOTHING_YET = 0
@@ -22,11 +25,27 @@ NOTHING_YET = 0
 
 @dataclass(frozen=True)
 class Lesson:
-    """All that was felt and pressed on a bench, what is known of it after that, and its grain log."""
+    """All that was felt and pressed on a bench, what is known of it after that, and its grain log.
+
+    `by_pour` and `marks` say what was seen of each pour, and in which state that pour was then.
+    """
 
     seen: list[Seen]
     prior: Prior
     grain: GrainLog
+    shelf: Shelf | None = None
+    by_pour: Mapping[int, list[Seen]] = field(default_factory=dict)
+    marks: Mapping[int, tuple[Any, ...]] = field(default_factory=dict)
+
+    @cached_property
+    def pours_with(self) -> dict[Material, int]:
+        """How many pours that count have a material."""
+        found: dict[Material, set[int]] = {}
+        for one in self.seen:
+            if not one.left_out:
+                for material in one.holds:
+                    found.setdefault(material, set()).add(one.check.pour_id)
+        return {material: len(pours) for material, pours in found.items()}
 
     @property
     def learned(self) -> Learned | None:
@@ -40,7 +59,10 @@ _lock = Lock()
 
 
 def lesson_of(user: Any) -> Lesson:
-    """Return what a maker's log teaches; worked out again once the log has changed."""
+    """Return what a maker's log teaches; worked out again once the log has changed.
+
+    Only the pours that changed are read again; what they teach is learned from all of them.
+    """
     state = user.log_state
     if state == NOTHING_YET:
         return Lesson([], Prior(), {})
@@ -48,16 +70,48 @@ def lesson_of(user: Any) -> Lesson:
         kept = _kept.get(user.pk)
     if kept is not None and kept[0] == state:
         return kept[1]
-    seen = seen_on(user, shelf_for(user)) if _was_felt(user) else []
-    left_out = [n for n, one in enumerate(seen) if one.left_out]
-    prior = learn([one.observation for one in seen], excluded=left_out)
-    lesson = Lesson(seen, prior, _grain_log(user))
+    lesson = _worked_out(user, kept[1] if kept else None)
     with _lock:
         _kept[user.pk] = (state, lesson)
         _kept.move_to_end(user.pk)
         while len(_kept) > MOST_BENCHES:
             _kept.popitem(last=False)
     return lesson
+
+
+def _worked_out(user: Any, before: Lesson | None) -> Lesson:
+    if not _was_felt(user):
+        return Lesson([], Prior(), _grain_log(user))
+    shelf, marks = shelf_for(user), _marks(user)
+    if before is None or before.shelf is None or list(before.shelf.values()) != list(shelf.values()):
+        before = Lesson([], Prior(), {})
+    changed = [pk for pk, mark in marks.items() if before.marks.get(pk) != mark]
+    pours = pours_that_teach(user)
+    fresh = seen_of(pours.filter(pk__in=changed) if before.marks else pours, shelf) if changed else {}
+    by_pour = {pk: fresh[pk] if pk in fresh else before.by_pour[pk] for pk in marks}
+    seen = in_order(by_pour.values())
+    left_out = [n for n, one in enumerate(seen) if one.left_out]
+    prior = learn([one.observation for one in seen], excluded=left_out)
+    return Lesson(seen, prior, _grain_log(user), shelf, by_pour, marks)
+
+
+def _marks(user: Any) -> dict[int, tuple[Any, ...]]:
+    """Return, for each pour that teaches, what tells one state of it from any other."""
+    pours = pours_that_teach(user).order_by("pk")
+    marks = {pk: rest for pk, *rest in pours.values_list("pk", "poured_at", "version__cooling")}
+    entries = (
+        (WeighIn, "line__pour"),
+        (PotAddition, "pour"),
+        (Replan, "pour"),
+        (Check, "pour"),
+        (CheckLeftOut, "of__pour"),
+    )
+    for place, (model, path) in enumerate(entries):
+        newest = model.objects.of(user).order_by().values_list(path).annotate(Max("pk"))
+        for pk, last in newest:
+            if pk in marks:
+                marks[pk].append((place, last))
+    return {pk: tuple(mark) for pk, mark in marks.items()}
 
 
 def forget() -> None:

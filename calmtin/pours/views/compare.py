@@ -17,7 +17,13 @@ from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.proposals.turns import solving_turn
 from calmtin.pantry.adapters import container_for, shelf_for
 from calmtin.pours import services
-from calmtin.pours.queries.compare import compare_address, compare_view, newest_of, pours_to_compare
+from calmtin.pours.queries.compare import (
+    MOST,
+    compare_address,
+    compare_view,
+    newest_of,
+    pours_to_compare,
+)
 from calmtin.pours.queries.fill import scales_of
 from calmtin.pours.queries.next_pour import next_pour as next_query
 from calmtin.pours.queries.story import story_view
@@ -38,7 +44,11 @@ def compare(request: HttpRequest) -> HttpResponse:
 def history(request: HttpRequest, pk: int) -> HttpResponse:
     """Show a formula's newest pours beside each other."""
     formula = Formula.objects.own_or_404(request.user, pk=pk)
-    return _show(request, newest_of(request.user, pk), [], "pours/history.html", {"formula": formula})
+    # What is to be poured next lies beside what was.
+    newest = formula.versions.select_related("formula").prefetch_related("lines").order_by("-number")[:1]
+    drafts = [v for v in newest if not v.is_poured and v.lines.all()]
+    numbers = newest_of(request.user, pk)[-(MOST - len(drafts)) :]
+    return _show(request, numbers, drafts if numbers else [], "pours/history.html", {"formula": formula})
 
 
 def _show(
