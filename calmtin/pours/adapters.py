@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import datetime, timedelta
 from decimal import Decimal
 from functools import cached_property
 from typing import Any, cast, overload
@@ -20,6 +20,7 @@ from calmtin.core.engine.learning import Observation
 from calmtin.core.materials import Material, Shelf, pure
 from calmtin.core.process.fill import driven_off, overrun_of_jar
 from calmtin.core.process.grain import Cooling
+from calmtin.core.process.keeping import Keeping, Storage, keeping
 from calmtin.core.process.route import OwnStep, arranged
 from calmtin.core.process.run_sheet import Batch, Finish, Step, run_sheet
 from calmtin.devices.adapters import SimulatedBench
@@ -134,18 +135,15 @@ def dry_parts(pour: Pour, shelf: Shelf, *, at: datetime | None = None) -> list[t
     return driven_off(pure(actual_parts(pour, shelf, at=at)), alcohol_pct=alcohol_pct_of(pour.version))
 
 
-def use_by_of(pour: Pour, shelf: Shelf) -> date | None:
-    """Return when the first of what is in a pour is past its life: by its material, or by its lot."""
-    made_on = timezone.localdate(pour.poured_at or pour.started_at)
-    months = [
-        material.shelf_life_months
-        for material, grams in actual_parts(pour, shelf)
-        if grams > 0 and material.shelf_life_months
-    ]
-    days = [made_on + timedelta(days=round(30.44 * m)) for m in months]
-    lots = [lot for found in lots_of_pours([pour]).values() for lot in found.values()]
-    days += [lot.best_before for lot in lots if lot.best_before]
-    return min(days, default=None)
+def keeping_of(pour: Pour, shelf: Shelf) -> Keeping | None:
+    """Return how long a pour keeps, where it is kept and of the lots that went in."""
+    lots = lots_of_pours([pour]).get(pour.pk, {})
+    return keeping(
+        dry_parts(pour, shelf),
+        timezone.localdate(pour.poured_at or pour.started_at),
+        lots={slug: lot.best_before for slug, lot in lots.items()},
+        storage=cast(Storage, pour.storage),
+    )
 
 
 def lots_of_pours(pours: Sequence[Pour]) -> dict[int, dict[str, Lot]]:

@@ -23,6 +23,7 @@ class PoursConfig(AppConfig):
         from calmtin.pours.services.rehearsing import throw_away_of
 
         register(
+            Action("lot", "Pours with it", "pours:of_lot", takes=1),
             Action("formula", "Pours", "pours:history", takes=1),
             Action("formula", "Next pour", "pours:next", takes=1),
             Action("formula", "Fill plan", "pours:fill", takes=2, key="f"),

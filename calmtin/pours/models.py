@@ -19,6 +19,7 @@ from calmtin.common.guards import follow, guard, guard_record
 from calmtin.common.owned import Owned, OwnedQuerySet, Record, within
 from calmtin.core import limits
 from calmtin.core.engine.press import press_yield
+from calmtin.core.process.keeping import STORAGE_NAMES
 from calmtin.devices.models import Stove
 from calmtin.formulas.models import Version
 from calmtin.pantry.models import Lot
@@ -77,6 +78,9 @@ class Pour(Owned):
     called_off_at = models.DateTimeField(null=True, blank=True)
     called_off_why = models.CharField(max_length=200, blank=True)
     weighed_into = models.CharField(max_length=4, choices=Weighing, default=Weighing.POT)
+    storage = models.CharField(
+        max_length=8, default="room", choices=list(STORAGE_NAMES.items()), help_text="where it is kept"
+    )
     use_by = models.DateField(
         null=True, blank=True, help_text="when the first of what is in it is past its life"
     )

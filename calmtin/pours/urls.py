@@ -1,6 +1,6 @@
 from django.urls import path
 
-from calmtin.pours.views import compare, fill, learned, looks, pour, rehearsal, run, today
+from calmtin.pours.views import card, compare, fill, learned, looks, pour, rehearsal, run, today
 
 app_name = "pours"
 urlpatterns = [
@@ -29,6 +29,10 @@ urlpatterns = [
     path("pours/<row:pk>/finish/", pour.finish, name="finish"),
     path("pours/<row:pk>/call-off/", pour.call_off, name="call_off"),
     path("pours/<row:pk>/check/", looks.check, name="check"),
+    path("pours/<row:pk>/card/", card.card, name="card"),
+    path("pours/<row:pk>/card.json", card.card_file, name="card_file"),
+    path("pours/<row:pk>/storage/", card.storage, name="storage"),
+    path("pantry/lots/<row:pk>/pours/", card.of_lot, name="of_lot"),
     path("pours/<row:pk>/press/", looks.press, name="press"),
     path("pours/<row:pk>/keep/", looks.keep, name="keep"),
     path("photos/<row:pk>/", looks.photo, name="photo"),

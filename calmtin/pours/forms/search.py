@@ -11,7 +11,7 @@ from django.db.models import OuterRef, Q, QuerySet, Subquery
 from calmtin.common.fields import Styled
 from calmtin.core.data.loader import kinds
 from calmtin.pantry.models import Lot, Movement
-from calmtin.pours.models import Check, Kept, Pour, WeighIn
+from calmtin.pours.models import Check, FinishWeighIn, Kept, PotAddition, Pour, WeighIn
 
 FIRST = ("q", "kind", "verdict")  # the others are behind a fold
 DAY = forms.DateInput(attrs={"type": "date"})
@@ -115,8 +115,20 @@ class PourFilter(django_filters.FilterSet):  # type: ignore[misc]  # has no stub
         sources = Movement.objects.filter(lot_id=lot, kind=Movement.Kind.WEIGHED).values_list(
             "source", flat=True
         )
-        numbers = [int(s.removeprefix("weigh-in ")) for s in sources if s.startswith("weigh-in ")]
-        return pours.filter(pk__in=WeighIn.objects.filter(pk__in=numbers).values("line__pour"))
+        # "weigh-in 12", "finish weigh-in 3", "addition 7": what took from it, and its number.
+        numbers: dict[str, list[int]] = {}
+        for source in sources:
+            what, _, number = source.rpartition(" ")
+            if number.isdecimal():
+                numbers.setdefault(what, []).append(int(number))
+        weighed = WeighIn.objects.filter(pk__in=numbers.get("weigh-in", []))
+        finished = FinishWeighIn.objects.filter(pk__in=numbers.get("finish weigh-in", []))
+        added = PotAddition.objects.filter(pk__in=numbers.get("addition", []))
+        return pours.filter(
+            Q(pk__in=weighed.values("line__pour"))
+            | Q(pk__in=finished.values("part__pour"))
+            | Q(pk__in=added.values("pour"))
+        )
 
     def by_grain(self, pours: QuerySet[Any], _: str, is_asked: bool) -> QuerySet[Any]:
         """Pours in which grain was seen."""

@@ -30,7 +30,7 @@ from calmtin.pours.models import Check, Pour
 
 __all__ = ["TESTS", "dues", "flare_ups", "in_question", "look_view", "next_look", "press_view"]
 
-ENDS_SOON = timedelta(days=7)
+ENDS_SOON = timedelta(days=30)
 WARM_C = 30.0  # from which a thumb test counts as one at skin warmth
 TRIED_BEFORE = 400  # pours that are read to say what is new to a person
 
@@ -60,7 +60,7 @@ def in_question(user: Any, now: datetime) -> list[Pour]:
     return list(
         Pour.objects.of(user)
         .filter(
-            Q(poured_at__gte=now - NO_LONGER) | Q(use_by__range=(soon - 2 * NO_LONGER, soon)),
+            Q(poured_at__gte=now - NO_LONGER) | Q(use_by__range=(soon - 2 * ENDS_SOON, soon)),
             called_off_at=None,
             poured_at__isnull=False,
         )

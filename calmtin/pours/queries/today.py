@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date, timedelta
 from typing import Any
 
 from django.utils import timezone
 
 from calmtin.core.materials import Shelf
+from calmtin.core.process.keeping import SMELLS
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.lists import small_section
 from calmtin.pictures.section import TinSection
@@ -15,6 +17,7 @@ from calmtin.pours.adapters import newest_grams
 from calmtin.pours.models import Pour
 from calmtin.pours.queries.looks import Due, dues, in_question, wants_skin_test
 
+USE_UP = timedelta(days=30)  # before and after a pour is past its life
 MOST_WAITING = 6  # of what is due and of what is to come, on the home page
 
 
@@ -27,6 +30,9 @@ class Today:
     coming: list[tuple[Due, TinSection]]
     more: int
     skin: Pour | None
+    use_up: list[Pour]
+    day: date
+    smells: str = SMELLS
 
 
 def today(user: Any, shelf: Shelf) -> Today:
@@ -51,6 +57,11 @@ def today(user: Any, shelf: Shelf) -> Today:
         [(d, small_section(d.pour.version, shelf)) for d in coming[:MOST_WAITING]],
         max(len(due) - MOST_WAITING, 0),
         wants_skin_test(young, now),
+        sorted(
+            (p for p in young if p.use_by and abs(p.use_by - now.date()) <= USE_UP),
+            key=lambda pour: pour.use_by or now.date(),
+        )[:MOST_WAITING],
+        timezone.localdate(now),
     )
 
 

@@ -5,7 +5,7 @@ acts on.
 """
 
 from calmtin.pours.services.checking import keep, leave_out, record_check, show_figures
-from calmtin.pours.services.counting import keep_leftovers, record_yield
+from calmtin.pours.services.counting import keep_leftovers, record_yield, store_at
 from calmtin.pours.services.planning import dilute
 from calmtin.pours.services.rehearsing import act_at_stove, clear_scale, rehearse, throw_away
 from calmtin.pours.services.rescuing import add_to_pot, next_from_weights, scale_up
@@ -45,6 +45,7 @@ __all__ = [
     "start_series",
     "start_timer",
     "stop_timer",
+    "store_at",
     "take_back",
     "throw_away",
     "weigh",

@@ -14,11 +14,12 @@ from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import WEIGHT_G, check
+from calmtin.core.process.keeping import STORAGES
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pantry.queries.lots import cost_of
 from calmtin.pantry.services import buy_lot, keep_blend
-from calmtin.pours.adapters import dry_parts, weighed_g
+from calmtin.pours.adapters import dry_parts, keeping_of, weighed_g
 from calmtin.pours.models import Pour, Yield
 from calmtin.pours.services.rehearsing import refuse_rehearsal
 
@@ -94,3 +95,22 @@ def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lo
         note=note,
         typed="weighed",
     )
+
+
+@transaction.atomic
+def store_at(user: Any, pour: Pour, *, storage: str) -> Pour:
+    """Say where a pour is kept; until when it keeps follows from that.
+
+    Raises `CalmTinError` for a place that is not offered, or a pour that is not poured yet.
+    """
+    read_again(user, pour)
+    refuse_rehearsal(pour)
+    if storage not in STORAGES:
+        raise CalmTinError("Choose where it is kept from the list.", field="storage")
+    if pour.poured_at is None:
+        raise CalmTinError("Finish weighing first; then it is told how long it keeps.", field="storage")
+    pour.storage = storage
+    kept = keeping_of(pour, shelf_for(user))
+    pour.use_by = kept.best_before if kept else None
+    pour.save(update_fields=["storage", "use_by"])
+    return pour

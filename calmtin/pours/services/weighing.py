@@ -16,7 +16,7 @@ from calmtin.formulas.services import mark_poured
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pantry.services.lots import put_back, take_from_stock
-from calmtin.pours.adapters import newest_reading, now_of, use_by_of
+from calmtin.pours.adapters import keeping_of, newest_reading, now_of
 from calmtin.pours.models import FinishWeighIn, Pour, PourFinishPart, WeighIn, WeighLine
 
 # A reading this far over its target is a slip of the finger, not an over-pour.
@@ -164,7 +164,8 @@ def finish_weighing(user: Any, pour: Pour, *, poured_at: datetime | None = None)
     if not any(w.grams for w in newest.values() if w):
         raise CalmTinError("Nothing is in the pot: every weight is 0.", field="grams")
     pour.poured_at = poured_at or now_of(pour)
-    pour.use_by = use_by_of(pour, shelf)
+    kept = keeping_of(pour, shelf)
+    pour.use_by = kept.best_before if kept else None
     pour.save(update_fields=["poured_at", "use_by"])
     if not pour.is_rehearsal:
         mark_poured(user, pour.version, pour.poured_at)
