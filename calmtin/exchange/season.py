@@ -32,6 +32,7 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import set_percent, set_process, start_formula
 from calmtin.pantry.adapters import container_for, shelf_for
+from calmtin.pantry.models import Lot
 from calmtin.pantry.services.lots import buy_lot
 from calmtin.pours.models import Pour
 from calmtin.pours.services import finish_weighing, keep, record_check, start_pour, weigh
@@ -45,6 +46,7 @@ TRUE_BENCH = Prior(
 THUMB_SD, ABSURD, PRESS_OFFSET, PRESS_SD = 0.55, 0.03, -0.5, 0.25
 STEP_G = Decimal("0.1")
 SEASON_DAYS = 215
+LOT_DAYS = 700  # that a lot of the season keeps
 BATCHES_APART = 5.5  # days from one pour of the season to the next
 ROOM_C, ROOM_SD_C, SKIN_C = 20.6, 0.8, 33.0
 
@@ -109,6 +111,7 @@ class Season:
         self.user, self.rng = user, np.random.default_rng(seed)
         self.shelf: Shelf = shelf_for(user)
         self.made: list[Planned] = []
+        self.lots: dict[str, list[tuple[Lot, Decimal]]] = defaultdict(list)
         self.now = timezone.now()
 
     def pour_all(self, formulas: Sequence[Formula], count: int) -> None:
@@ -241,20 +244,30 @@ class Season:
             first = (grams * Decimal("0.6")).quantize(STEP_G)
             for amount, days in ((first, SEASON_DAYS + 10), (grams - first, SEASON_DAYS // 2)):
                 if amount > 0:
-                    buy_lot(
+                    lot = buy_lot(
                         self.user,
                         material=slug,
                         amount_g=amount,
                         price=(amount / 60).quantize(Decimal("0.01")),
                         bought_on=today - timedelta(days=days),
-                        best_before=today + timedelta(days=7 if days > SEASON_DAYS else 9),
+                        best_before=today + timedelta(days=LOT_DAYS - days),
                         typed=f"{amount} g",
                     )
+                    self.lots[slug].append((lot, amount))
+
+    def _lot_for(self, slug: str, grams: Decimal) -> Lot:
+        """Return the lot to take from: the first one until it is too little."""
+        lots = self.lots[slug]
+        if len(lots) > 1 and lots[0][1] < grams:
+            lots.pop(0)
+        lot, left = lots[0]
+        lots[0] = (lot, left - grams)
+        return lot
 
     def _write(self, planned: Planned) -> None:
         pour = planned.pour
         for line in pour.lines.all():
-            weigh(self.user, line, line.planned_g)
+            weigh(self.user, line, line.planned_g, lot=self._lot_for(line.material, line.planned_g))
         finish_weighing(self.user, pour, poured_at=planned.at)
         for look in planned.looks:
             told = dict(look)
