@@ -228,6 +228,9 @@ class EveryView(BrowserCase):
         views += [f"{stick}/all/", f"{stick}/without/?without=bee", f"{stick}/copy/", f"{stick}/sheet/"]
         gloss = self.formula("Bow-light gloss")
         views += [f"/formulas/{gloss.pk}/v/1/finishes/?pot=240"]
+        stories = f"/formulas/{formula.pk}"
+        views += [f"{stories}/next/", f"{stories}/story/", f"{stick}/vary/", "/learned/", "/log/import/"]
+        views += [f"/pours/{done.pk}/{page}/" for page in ("card", "check", "press")]
         for view in views:
             with self.subTest(view):
                 self.assert_accessible(self.open(view))
@@ -236,6 +239,11 @@ class EveryView(BrowserCase):
         for view in views:
             with self.subTest(view, width=820):
                 self.assert_fits(self.open(view))
+        self.page.set_viewport_size({"width": 320, "height": 700})
+        for view in ("/pours/", "/learned/", f"{stories}/pours/", f"/pours/{done.pk}/check/"):
+            with self.subTest(view, width=320):
+                self.assert_fits(self.open(view))
+        self.page.set_viewport_size({"width": 820, "height": 1180})
         for view in ("/", f"/formulas/{formula.pk}/", f"/pours/{weighing.pk}/"):
             with self.subTest(view, width=820):
                 self.assert_accessible(self.open(view))
