@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+from functools import partial
 from typing import Any
 
 from django.contrib import messages
@@ -77,27 +79,43 @@ def pantry_csv(request: HttpRequest) -> HttpResponse:
 @require_http_methods(["GET", "HEAD", "POST"])
 def pantry_import(request: HttpRequest) -> HttpResponse:
     """Look a file over row by row; import it once nothing is wrong and the maker agrees."""
+    return _import(
+        request,
+        look=partial(preview, request.user),
+        bring_in=partial(import_pantry, request.user, request_key=key_of(request)),
+        done="pantry:pantry",
+        page="exchange/pantry_import.html",
+        columns=COLUMNS,
+    )
+
+
+def _import(
+    request: HttpRequest,
+    *,
+    look: Callable[[str], Sequence[Any]],
+    bring_in: Callable[[str], Sequence[Any] | None],
+    done: str,
+    page: str,
+    columns: Sequence[str],
+) -> HttpResponse:
+    """Show what each row of a file would do; bring it in as a whole once that is pressed."""
     form = FileForm(request.POST or None, request.FILES or None)
-    context: dict[str, Any] = {"form": form, "columns": COLUMNS}
+    context: dict[str, Any] = {"form": form, "columns": columns}
     if request.method == "POST" and form.is_valid():
-        text = form.cleaned_data["text"]
+        text, is_meant = form.cleaned_data["text"], "import" in request.POST
         try:
-            outcomes = (
-                import_pantry(request.user, text, request_key=key_of(request))
-                if "import" in request.POST
-                else preview(request.user, text)
-            )
+            outcomes = bring_in(text) if is_meant else look(text)
             if outcomes is None:  # sent twice: it was imported the first time
-                return redirect("pantry:pantry")
+                return redirect(done)
             wrong = [o for o in outcomes if o.is_wrong]
-            if "import" in request.POST and not wrong:
+            if is_meant and not wrong:
                 messages.success(request, f"Imported {len(outcomes)} rows.")
-                return redirect("pantry:pantry")
+                return redirect(done)
             context |= {"text": text, "outcomes": (wrong or outcomes)[:SHOWN], "wrong": len(wrong)}
             context["rows"] = len(outcomes)
         except CalmTinError as refused:
             form.add_error("file", refused.sentence)
-    return render(request, "exchange/pantry_import.html", context)
+    return render(request, page, context)
 
 
 @require_safe
@@ -113,23 +131,11 @@ def log_csv(request: HttpRequest) -> StreamingHttpResponse:
 @require_http_methods(["GET", "HEAD", "POST"])
 def log_import(request: HttpRequest) -> HttpResponse:
     """Look old notes over row by row; bring them in once nothing is wrong and the maker agrees."""
-    form = FileForm(request.POST or None, request.FILES or None)
-    context: dict[str, Any] = {"form": form, "columns": LOG_COLUMNS}
-    if request.method == "POST" and form.is_valid():
-        text, is_meant = form.cleaned_data["text"], "import" in request.POST
-        try:
-            if is_meant:
-                outcomes = import_log(request.user, text, request_key=key_of(request))
-            else:
-                outcomes = look_over(request.user, text)[0]
-            if outcomes is None:  # sent twice: it was brought in the first time
-                return redirect("pours:list")
-            wrong = [o for o in outcomes if o.is_wrong]
-            if is_meant and not wrong:
-                messages.success(request, f"Brought in {len(outcomes)} rows.")
-                return redirect("pours:list")
-            context |= {"text": text, "outcomes": (wrong or outcomes)[:SHOWN], "wrong": len(wrong)}
-            context["rows"] = len(outcomes)
-        except CalmTinError as refused:
-            form.add_error("file", refused.sentence)
-    return render(request, "exchange/log_import.html", context)
+    return _import(
+        request,
+        look=lambda text: look_over(request.user, text)[0],
+        bring_in=partial(import_log, request.user, request_key=key_of(request)),
+        done="pours:list",
+        page="exchange/log_import.html",
+        columns=LOG_COLUMNS,
+    )

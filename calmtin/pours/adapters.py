@@ -44,6 +44,7 @@ def now_of(pour: Pour) -> datetime:
     return timezone.now() if pour.stove is None else SimulatedBench(pour.stove).now
 
 
+NEAR_ROOM_C = 3.0  # from room temperature, within which a thumb test speaks for the room
 MANY_SOURCES = 500  # from which one reading of the ledger is quicker than naming each entry
 
 # What reads what is in a pot needs these at hand.

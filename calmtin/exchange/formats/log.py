@@ -24,7 +24,7 @@ from calmtin.core.data.loader import kinds, synonyms
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
-from calmtin.core.limits import CHECK_C, FILE_BYTES, RUNG, check, check_day, check_text
+from calmtin.core.limits import CHECK_C, RUNG, check, check_day, check_text
 from calmtin.core.materials import Shelf
 from calmtin.core.process.fill import Filling, Losses, for_containers, melt_of
 from calmtin.core.process.grain import COOLINGS
@@ -32,7 +32,7 @@ from calmtin.core.process.looks import LOOKS, SIGNS
 from calmtin.core.process.weighing import share_out
 from calmtin.core.recipe.matching import name_material
 from calmtin.core.units import read_number
-from calmtin.exchange.formats.spreadsheets import as_typed, no_formula
+from calmtin.exchange.formats.spreadsheets import as_typed, no_formula, rows_of
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import set_process, start_formula
@@ -149,7 +149,7 @@ def look_over(user: Any, text: str) -> tuple[list[RowOutcome], list[OldPour]]:
 
     Raises `CalmTinError` when it is no such file at all.
     """
-    rows = _rows(text)
+    rows = rows_of(text, required=REQUIRED, most=MOST_ROWS)
     shelf, known = shelf_for(user), synonyms()
     found: dict[tuple[Any, ...], OldPour] = {}
     outcomes = []
@@ -175,25 +175,6 @@ def look_over(user: Any, text: str) -> tuple[list[RowOutcome], list[OldPour]]:
         for o in outcomes
     ]
     return outcomes, list(found.values())
-
-
-def _rows(text: str) -> list[dict[str, Any]]:
-    if len(text) > FILE_BYTES:
-        raise CalmTinError(f"The file is larger than {FILE_BYTES // 1_000_000} MB.", field="file")
-    rows: list[dict[str, Any]] = []
-    try:
-        for row in csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline=""), strict=True):
-            rows.append(row)
-            if len(rows) > MOST_ROWS:
-                raise CalmTinError(f"Import up to {MOST_ROWS} rows at once.", field="file", limit=MOST_ROWS)
-    except csv.Error as error:
-        raise CalmTinError(f"This is not a CSV file: {error}.", field="file") from None
-    if not rows:
-        raise CalmTinError("There is no row under the header.", field="file")
-    missing = [column for column in REQUIRED if column not in rows[0]]
-    if missing:
-        raise CalmTinError(f"The header lacks the column {missing[0]}.", field="file")
-    return rows
 
 
 def _told(pour: OldPour, look: dict[str, Any], is_first: bool) -> str:

@@ -17,12 +17,12 @@ from calmtin.common.numbers import plain
 from calmtin.common.once import sent_once
 from calmtin.core.data.loader import drops_per_ml, library
 from calmtin.core.errors import CalmTinError
-from calmtin.core.limits import FILE_BYTES, check_day, check_text
+from calmtin.core.limits import check_day, check_text
 from calmtin.core.materials import GROUPS, Material, Shelf
 from calmtin.core.own import own_material
 from calmtin.core.recipe.boxes import read_grams
 from calmtin.core.units import read_number
-from calmtin.exchange.formats.spreadsheets import as_typed, no_formula
+from calmtin.exchange.formats.spreadsheets import as_typed, no_formula, rows_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, Movement, OwnMaterial
 from calmtin.pantry.queries.lots import lots_of
@@ -98,22 +98,7 @@ def preview(user: Any, text: str) -> list[Outcome]:
 
     Raises `CalmTinError` when it is no such file at all.
     """
-    if len(text) > FILE_BYTES:
-        raise CalmTinError(f"The file is larger than {FILE_BYTES // 1_000_000} MB.", field="file")
-    rows: list[dict[str, Any]] = []
-    try:
-        for row in csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline=""), strict=True):
-            rows.append(row)
-            # While reading: what is too long is never read to its end.
-            if len(rows) > MOST_ROWS:
-                raise CalmTinError(f"Import up to {MOST_ROWS} rows at once.", field="file", limit=MOST_ROWS)
-    except csv.Error as error:
-        raise CalmTinError(f"This is not a CSV file: {error}.", field="file") from None
-    if not rows:
-        raise CalmTinError("There is no row under the header.", field="file")
-    missing = [column for column in REQUIRED if column not in rows[0]]
-    if missing:
-        raise CalmTinError(f"The header lacks the column {missing[0]}.", field="file")
+    rows = rows_of(text, required=REQUIRED, most=MOST_ROWS)
     shelf = shelf_for(user)
     names = {m.name.lower(): slug for slug, m in shelf.items()}
     here = Counter(Lot.objects.of(user).filter(voided_at=None).values_list(*SAME_LOT))

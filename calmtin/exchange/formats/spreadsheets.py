@@ -2,7 +2,14 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import re
+from collections.abc import Sequence
+from typing import Any
+
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import FILE_BYTES
 
 # What a spreadsheet takes for a formula, however many apostrophes stand before it already.
 _RUNS = re.compile(r"'*[=+\-@\t\r]")
@@ -24,3 +31,27 @@ def as_typed(cell: str) -> str:
     ('-5 % discount', "'t Hooft")
     """
     return cell[1:] if cell.startswith("'") and _RUNS.match(cell) else cell
+
+
+def rows_of(text: str, *, required: Sequence[str], most: int) -> list[dict[str, Any]]:
+    """Return the rows under the header of a CSV file.
+
+    Raises `CalmTinError` for what is none, is too large, or lacks a column that is `required`.
+    """
+    if len(text) > FILE_BYTES:
+        raise CalmTinError(f"The file is larger than {FILE_BYTES // 1_000_000} MB.", field="file")
+    rows: list[dict[str, Any]] = []
+    try:
+        for row in csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline=""), strict=True):
+            rows.append(row)
+            # While reading: what is too long is never read to its end.
+            if len(rows) > most:
+                raise CalmTinError(f"Import up to {most} rows at once.", field="file", limit=most)
+    except csv.Error as error:
+        raise CalmTinError(f"This is not a CSV file: {error}.", field="file") from None
+    if not rows:
+        raise CalmTinError("There is no row under the header.", field="file")
+    missing = [column for column in required if column not in rows[0]]
+    if missing:
+        raise CalmTinError(f"The header lacks the column {missing[0]}.", field="file")
+    return rows

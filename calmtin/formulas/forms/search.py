@@ -8,7 +8,7 @@ import django_filters
 from django import forms
 from django.db.models import QuerySet, Subquery
 
-from calmtin.common.fields import Styled
+from calmtin.common.search import Search, SearchForm, words_of
 from calmtin.core.data.loader import kinds
 from calmtin.formulas.models import Formula, Line
 from calmtin.formulas.queries.lists import in_use, newest_version
@@ -16,11 +16,7 @@ from calmtin.formulas.queries.lists import in_use, newest_version
 VERDICTS = [("keep", "Keep"), ("tweak", "Tweak"), ("drop", "Drop")]
 
 
-class _Search(Styled, forms.Form):
-    """The form of a search: looks like the rest of the bench."""
-
-
-class FormulaFilter(django_filters.FilterSet):  # type: ignore[misc]  # has no stubs
+class FormulaFilter(Search):
     """Formulas by words, kind, material, rung, verdict, and whether they are kept.
 
     The rungs are worked out, not stored: `rungs` is what was asked of them.
@@ -40,17 +36,12 @@ class FormulaFilter(django_filters.FilterSet):  # type: ignore[misc]  # has no s
 
     class Meta:
         model = Formula
-        form = _Search
+        form = SearchForm
         fields: list[str] = []
 
     def __init__(self, data: Any, *, user: Any, materials: list[tuple[str, str]]) -> None:
         super().__init__(data, queryset=in_use(user))
         self.filters["material"].extra["choices"] = materials
-
-    @property
-    def is_asked(self) -> bool:
-        """Whether anything narrows the list."""
-        return any(value for name, value in self.data.items() if name != "page")
 
     @property
     def rungs(self) -> tuple[float, float] | None:
@@ -63,7 +54,7 @@ class FormulaFilter(django_filters.FilterSet):  # type: ignore[misc]  # has no s
 
     def by_words(self, formulas: QuerySet[Formula], _: str, words: str) -> QuerySet[Formula]:
         """Formulas whose names or notes have all of the words."""
-        for word in words.split()[:8]:
+        for word in words_of(words):
             formulas = formulas.filter(name__icontains=word) | formulas.filter(notes__icontains=word)
         return formulas
 

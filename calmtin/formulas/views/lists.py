@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any, cast
+from typing import Any
 
-from django.core.paginator import Paginator
-from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -13,6 +11,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.once import key_of
+from calmtin.common.search import paged
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
 from calmtin.formulas.forms.formula import FormulaForm
@@ -34,21 +33,18 @@ def formula_list(request: HttpRequest) -> HttpResponse:
     shelf, bench = shelf_for(request.user), bench_of(request.user)
     materials = [(material.slug, material.label) for material in shelf.values()]
     search = FormulaFilter(request.GET, user=request.user, materials=materials)
-    rungs = search.rungs
-    if rungs is None:
-        page = Paginator(search.qs, PER_PAGE).get_page(request.GET.get("page"))
-        formulas = listed(cast(QuerySet[Any], page.object_list), shelf, bench)
-    else:
-        low, high = rungs
-        fit = [f for f in listed(search.qs, shelf, bench) if f.rung is not None and low <= f.rung <= high]
-        page = Paginator(fit, PER_PAGE).get_page(request.GET.get("page"))
-        formulas = list(page.object_list)
-    asked = request.GET.copy()
-    asked.pop("page", None)
+    rows: Any = search.qs
+    if search.rungs is not None:
+        # Rungs are worked out, not stored: all are read before a page of them is cut.
+        low, high = search.rungs
+        rows = [f for f in listed(rows, shelf, bench) if f.rung is not None and low <= f.rung <= high]
+    page, asked = paged(request, rows, PER_PAGE)
+    found: Any = page.object_list
+    formulas = list(found) if search.rungs is not None else listed(found, shelf, bench)
     context = {
         "formulas": formulas,
         "page": page,
-        "asked": asked.urlencode(),
+        "asked": asked,
         "search": search,
         "put_away": [] if search.is_asked else put_away_of(request.user),
     }

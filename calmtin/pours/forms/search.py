@@ -8,17 +8,13 @@ import django_filters
 from django import forms
 from django.db.models import OuterRef, Q, QuerySet, Subquery
 
-from calmtin.common.fields import Styled
+from calmtin.common.search import Search, SearchForm, words_of
 from calmtin.core.data.loader import kinds
 from calmtin.pantry.models import Lot, Movement
 from calmtin.pours.models import Check, FinishWeighIn, Kept, PotAddition, Pour, WeighIn
 
 FIRST = ("q", "kind", "verdict")  # the others are behind a fold
 DAY = forms.DateInput(attrs={"type": "date"})
-
-
-class _Search(Styled, forms.Form):
-    """The form of a search: looks like the rest of the bench."""
 
 
 def with_outcome(pours: QuerySet[Any]) -> QuerySet[Any]:
@@ -31,7 +27,7 @@ def with_outcome(pours: QuerySet[Any]) -> QuerySet[Any]:
     )
 
 
-class PourFilter(django_filters.FilterSet):  # type: ignore[misc]  # has no stubs
+class PourFilter(Search):
     """Pours by words, kind, material, lot, verdict, felt rung, day, grain, and whether they are kept."""
 
     q = django_filters.CharFilter(method="by_words", label="Words")
@@ -59,7 +55,7 @@ class PourFilter(django_filters.FilterSet):  # type: ignore[misc]  # has no stub
 
     class Meta:
         model = Pour
-        form = _Search
+        form = SearchForm
         fields: list[str] = []
 
     def __init__(self, data: Any, *, user: Any, materials: list[tuple[str, str]], shelf: Any) -> None:
@@ -72,11 +68,6 @@ class PourFilter(django_filters.FilterSet):  # type: ignore[misc]  # has no stub
             for lot in lots
             if lot.material in shelf
         ]
-
-    @property
-    def is_asked(self) -> bool:
-        """Whether anything narrows the list."""
-        return any(value for name, value in self.data.items() if name != "page")
 
     @property
     def first(self) -> list[Any]:
@@ -95,7 +86,7 @@ class PourFilter(django_filters.FilterSet):  # type: ignore[misc]  # has no stub
 
     def by_words(self, pours: QuerySet[Any], _: str, words: str) -> QuerySet[Any]:
         """Pours whose formula, code or notes have all of the words."""
-        for word in words.split()[:8]:
+        for word in words_of(words):
             noted = Check.objects.filter(notes__icontains=word).values("pour")
             pours = pours.filter(
                 Q(version__formula__name__icontains=word) | Q(code__icontains=word) | Q(pk__in=noted)

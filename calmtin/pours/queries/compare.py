@@ -21,12 +21,11 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.readings import CURVE_C, bench_places
 from calmtin.pictures.compare import LETTERS, Curves, Felt, TimeLadder, curves, time_ladder
-from calmtin.pours.adapters import IN_THE_POT, age_days, dry_parts, overrun_of
+from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, age_days, dry_parts, overrun_of
 from calmtin.pours.models import Check, Kept, Pour, Series
 from calmtin.pours.queries.record import pressed_rung, verdict_of
 
 MOST = len(LETTERS)
-NEAR_ROOM_C = 3.0
 
 
 @dataclass(frozen=True)

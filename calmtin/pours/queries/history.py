@@ -12,12 +12,10 @@ from calmtin.core.materials import Shelf
 from calmtin.formulas.models import Formula
 from calmtin.pictures.ladder import Pin
 from calmtin.pictures.trio import Mark
-from calmtin.pours.adapters import IN_THE_POT, actual_parts
+from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts
 from calmtin.pours.models import Check, Kept, Pour
 from calmtin.pours.queries.record import verdict_of
 
-# A felt result belongs on the room's ladder when it was felt about there.
-NEAR_ROOM_C = 3.0
 MOST_PINNED, MOST_MARKED = 12, 60  # the newest pours; more would only hide each other
 
 

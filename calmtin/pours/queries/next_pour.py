@@ -19,12 +19,12 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.proposals.proposal import Proposal
 from calmtin.formulas.proposals.target import propose_target
+from calmtin.pours.adapters import NEAR_ROOM_C
 from calmtin.pours.models import Check, Pour
 from calmtin.pours.queries.compare import kept_of
 from calmtin.pours.queries.record import verdict_of
 
 SURE_ENOUGH = 0.8  # from which one more like this is the better pour
-NEAR_ROOM_C = 3.0
 WORTH_TELLING = 0.05  # rungs of the band
 MOST_TRIED = 3  # single lines, before everything may move
 LIKED_HALF = 0.7  # rungs either side of a pour that was kept

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_safe
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.search import paged
 from calmtin.formulas.queries.lists import in_use, listed, small_section
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.today import pantry_today
@@ -39,12 +39,10 @@ def pour_list(request: HttpRequest) -> HttpResponse:
     materials = [(material.slug, material.label) for material in shelf.values()]
     search = PourFilter(request.GET, user=request.user, materials=materials, shelf=shelf)
     pours = search.qs.select_related("version__formula").prefetch_related("version__lines", "fillings")
-    page = Paginator(pours, PER_PAGE).get_page(request.GET.get("page"))
-    asked = request.GET.copy()
-    asked.pop("page", None)
+    page, asked = paged(request, pours, PER_PAGE)
     context = {
         "search": search,
-        "asked": asked.urlencode(),
+        "asked": asked,
         "page": page,
         "pours": [(pour, small_section(pour.version, shelf)) for pour in page],
         "rehearsals": [] if search.is_asked else rehearsals_of(request.user),

@@ -1,0 +1,39 @@
+"""Lists that are narrowed by what is asked: one look, one way to ask, everything in the address."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import django_filters
+from django import forms
+from django.core.paginator import Page, Paginator
+from django.http import HttpRequest
+
+from calmtin.common.fields import Styled
+
+MOST_WORDS = 8
+
+
+class SearchForm(Styled, forms.Form):
+    """The form of a search: looks like the rest of the bench."""
+
+
+class Search(django_filters.FilterSet):  # type: ignore[misc]  # has no stubs
+    """What narrows a list; `is_asked` tells an empty answer from an empty bench."""
+
+    @property
+    def is_asked(self) -> bool:
+        """Whether anything narrows the list."""
+        return any(value for name, value in self.data.items() if name != "page")
+
+
+def words_of(asked: str) -> list[str]:
+    """Return the words that are searched for; what comes after the eighth tells no more."""
+    return asked.split()[:MOST_WORDS]
+
+
+def paged(request: HttpRequest, rows: Any, per_page: int) -> tuple[Page[Any], str]:
+    """Return the page of `rows` that is asked for, and all else that was asked, for an address."""
+    asked = request.GET.copy()
+    asked.pop("page", None)
+    return Paginator(rows, per_page).get_page(request.GET.get("page")), asked.urlencode()
