@@ -55,7 +55,8 @@ class BatchCard(TestCase):
         page = self.card()
         for words in (
             self.pour.code, "Cera Alba", "bought 1 Jan 2026", "felt 5.0, firm in the tin", "grain: smooth",
-            "Neat.", "The formula is kept as this pour made it.", "throw it away",
+            "Neat.", "Olea Europaea (Olive) Fruit Oil, Cera Alba (Beeswax)", "Read on the bottle",
+            "The formula is kept as this pour made it.", "throw it away",
         ):  # fmt: skip
             self.assertContains(page, words)
         told = json.loads(self.client.get(f"/pours/{self.pour.pk}/card.json").content)

@@ -8,12 +8,14 @@ from typing import Any
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
+from calmtin.core.data.loader import scent_facts
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.materials import Material, Shelf, pure
+from calmtin.core.process.ingredients import Ingredients, ingredients_of
 from calmtin.core.process.keeping import SMELLS, STORAGE_NAMES, Keeping
 from calmtin.core.process.looks import in_words
 from calmtin.pantry.models import Lot
-from calmtin.pours.adapters import actual_parts, age_days, keeping_of, lots_of_pours
+from calmtin.pours.adapters import actual_parts, age_days, dry_parts, keeping_of, lots_of_pours
 from calmtin.pours.models import Check, Pour
 from calmtin.pours.queries.compare import kept_of
 from calmtin.pours.queries.record import PourView, pour_view
@@ -38,6 +40,7 @@ class Card:
     view: PourView
     lines: list[CardLine]
     inside: list[tuple[Material, float]]
+    labels: list[tuple[str, Ingredients]]
     keeping: Keeping | None
     storages: list[tuple[str, str]]
     checks: list[tuple[Check, float, str, list[tuple[str, str, bool]]]]
@@ -56,6 +59,7 @@ def card_of(pour: Pour, shelf: Shelf, bench: Bench) -> Card:
     return Card(
         view=pour_view(pour, shelf, bench),
         lines=[CardLine(m, grams, 100.0 * grams / whole, lots.get(m.slug)) for m, grams in parts],
+        labels=_labels(pour, shelf),
         inside=sorted(inside, key=lambda pair: -pair[1]) if len(inside) != len(parts) else [],
         keeping=keeping_of(pour, shelf),
         storages=[(slug, name) for slug, name in STORAGE_NAMES.items()],
@@ -71,6 +75,21 @@ def card_of(pour: Pour, shelf: Shelf, bench: Bench) -> Card:
         ],
         is_kept=kept is not None and kept.pour_id == pour.pk,
     )
+
+
+def _labels(pour: Pour, shelf: Shelf) -> list[tuple[str, Ingredients]]:
+    """Return the ingredients of what came of a pour: of each of its finishes, or of the pot as it is."""
+    base = dry_parts(pour, shelf)
+    whole = sum(grams for _, grams in base) or 1.0
+    on_top: dict[str, list[tuple[Material, float]]] = {
+        filling.finish: [] for filling in pour.fillings.all() if filling.finish
+    }
+    for part in pour.finish_parts.all():
+        on_top.setdefault(part.finish, []).append(
+            (shelf[part.material], whole * float(part.percent) / 100.0)
+        )
+    facts = scent_facts()
+    return [(name, ingredients_of([*base, *parts], facts)) for name, parts in (on_top or {"": []}).items()]
 
 
 def card_json(card: Card) -> dict[str, Any]:
@@ -140,6 +159,17 @@ def card_json(card: Card) -> dict[str, Any]:
                 "notes": check.notes,
             }
             for check, age, _, __ in card.checks
+        ],
+        "labels": [
+            {
+                "finish": finish,
+                "ingredients": [
+                    {"inci": e.inci, "common": e.common, "percent": round(e.percent, 3)}
+                    for e in told.listed
+                ],
+                "fragrance_allergens": list(told.allergens),
+            }
+            for finish, told in card.labels
         ],
         "kept": card.is_kept,
     }
