@@ -32,6 +32,7 @@ class CheckForm(Tempered, forms.Form):
         choices=rung_choices,
         label="Pressed with a thumb it",
     )
+    half = forms.BooleanField(required=False, label="and a bit firmer, halfway to the next")
     rod = NumberField(
         low=ROD_MM[0], high=ROD_MM[1], unit="mm", places=1, required=False, label="Rod, mm across",
         subject="The rod",
@@ -53,9 +54,7 @@ class CheckForm(Tempered, forms.Form):
         initial = {"temp": f"{shown:g}", "look": look}
         super().__init__(*args, bench=bench, initial=initial, **kwargs)
         self.fields["look"].widget = forms.HiddenInput()
-        self.fields["photo"].widget = forms.FileInput(
-            attrs={"accept": "image/*", "capture": "environment", "class": "form-control"}
-        )
+        self.fields["photo"].widget = forms.FileInput(attrs={"accept": "image/*", "class": "form-control"})
         for n in range(1, PRESSES + 1):
             box = WeightField(
                 low=PRESS_G[0], high=PRESS_G[1], required=False, label=f"Reading {n}", subject="A reading"
@@ -78,7 +77,7 @@ class CheckForm(Tempered, forms.Form):
     @property
     def ladder(self) -> list[tuple[str, str, bool]]:
         """The rungs from firm to soft: value, words, and whether it is the one that was picked."""
-        picked = str(self["felt_rung"].value() or "")
+        picked = str(self["felt_rung"].value() or "").removesuffix(".5")
         return [(str(n), LADDER[n], str(n) == picked) for n in reversed(range(len(LADDER)))]
 
     def _signs(self, is_asked: bool) -> list[Any]:
@@ -124,6 +123,8 @@ class CheckForm(Tempered, forms.Form):
         data = super().clean() or {}
         if self.errors:
             return data
+        if data["half"] and data["felt_rung"] is not None:
+            data["felt_rung"] = min(data["felt_rung"] + Decimal("0.5"), Decimal(10))
         if (data["jar_ml"] is None) != (data["jar_g"] is None):
             self.add_error("jar_g", "Give both: what the jar holds, and what its filling weighs.")
         if self.press_g and data["rod"] is None:

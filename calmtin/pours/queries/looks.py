@@ -27,6 +27,7 @@ from calmtin.core.process.looks import (
 )
 from calmtin.pours.adapters import IN_THE_POT, actual_parts, overrun_of
 from calmtin.pours.models import Check, Pour
+from calmtin.pours.queries.record import verdict_of
 
 __all__ = ["TESTS", "dues", "flare_ups", "in_question", "look_view", "next_look", "press_view"]
 
@@ -73,7 +74,7 @@ def dues(pours: Iterable[Pour], now: datetime) -> list[Due]:
     """Return what is due and what comes next of each pour that was not dropped, soonest first."""
     found = []
     for pour in pours:
-        if any(check.verdict == Check.Verdict.DROP for check in pour.checks.all()):
+        if verdict_of(pour) == Check.Verdict.DROP:
             continue
         schedule = schedule_of(pour)
         if told := schedule.due(now):
