@@ -61,8 +61,9 @@ class Looking(WithSetPour):
 
     def test_everything_that_was_found_is_kept(self) -> None:
         answer = self.look(
-            look="day", felt_rung="5", half="on", verdict="tweak", notes="Soft rim.", who="Bow seat", rod="3",
-            press_1="50", press_2="54", press_3="52", sign_grain="1", sign_glide="2", sign_liked="3",
+            look="day", felt_rung="5", half="on", verdict="tweak", notes="Soft rim.", who="Bow seat",
+            rod="3", press_1="50", press_2="54", press_3="52", sign_grain="1", sign_glide="2",
+            sign_liked="3",
         )  # fmt: skip
         self.assertRedirects(answer, f"/pours/{self.pour.pk}/")
         made = Check.objects.get()

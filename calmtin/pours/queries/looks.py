@@ -74,7 +74,7 @@ def dues(pours: Iterable[Pour], now: datetime) -> list[Due]:
     """Return what is due and what comes next of each pour that was not dropped, soonest first."""
     found = []
     for pour in pours:
-        if verdict_of(pour) == Check.Verdict.DROP:
+        if verdict_of(pour) == "drop":
             continue
         schedule = schedule_of(pour)
         if told := schedule.due(now):
