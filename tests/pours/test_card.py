@@ -15,10 +15,10 @@ from calmtin.pantry.models import Lot
 from calmtin.pantry.services.lots import buy_lot
 from calmtin.pours import services
 from calmtin.pours.models import Pour
-from tests.bench_data import draft, maker, pour_of, salve
+from tests.bench_data import Reads, draft, maker, pour_of, salve
 
 
-class BatchCard(TestCase):
+class BatchCard(Reads, TestCase):
     def setUp(self) -> None:
         self.user = maker("stroke")
         self.client.force_login(self.user, backend="django.contrib.auth.backends.ModelBackend")

@@ -19,10 +19,10 @@ from calmtin.pours import services
 from calmtin.pours.models import Pour, Series
 from calmtin.pours.queries.compare import compare_view, newest_of, pours_to_compare
 from calmtin.pours.queries.next_pour import next_pour
-from tests.bench_data import draft, maker, pour_of, salve
+from tests.bench_data import Reads, draft, maker, pour_of, salve
 
 
-class WithTwo(TestCase):
+class WithTwo(Reads, TestCase):
     """A salve, and a second version of it with more wax, both poured."""
 
     def setUp(self) -> None:

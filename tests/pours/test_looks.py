@@ -25,10 +25,10 @@ from calmtin.pours import services
 from calmtin.pours.adapters import seen_on
 from calmtin.pours.models import Check, CheckPhoto, Kept, Pour
 from calmtin.pours.queries.compare import kept_of
-from tests.bench_data import a_picture, draft, maker, pour_of, salve
+from tests.bench_data import Reads, a_picture, draft, maker, pour_of, salve
 
 
-class WithSetPour(TestCase):
+class WithSetPour(Reads, TestCase):
     def setUp(self) -> None:
         self.user = maker("stroke")
         self.client.force_login(self.user, backend="django.contrib.auth.backends.ModelBackend")

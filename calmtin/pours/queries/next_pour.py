@@ -24,6 +24,7 @@ from calmtin.pours.models import Check, Pour
 from calmtin.pours.queries.compare import kept_of
 from calmtin.pours.queries.record import verdict_of
 
+LIKELIER = 0.05  # by which a change must be likelier to be worth it
 SURE_ENOUGH = 0.8  # from which one more like this is the better pour
 WORTH_TELLING = 0.05  # rungs of the band
 MOST_TRIED = 3  # single lines, before everything may move
@@ -56,8 +57,9 @@ class NextPour:
 
     @property
     def is_change_better(self) -> bool:
-        """Whether the change is more likely to be right than one more like the last, by enough to say."""
-        return self.proposal is not None and self.chance_change > self.chance_same + 0.05
+        """Whether to take the change: it is likelier right by enough, and one more is not likely right."""
+        is_likelier = self.proposal is not None and self.chance_change > self.chance_same + LIKELIER
+        return is_likelier and self.chance_same < SURE_ENOUGH
 
     @property
     def tells_little(self) -> bool:
@@ -67,11 +69,11 @@ class NextPour:
     @property
     def advice(self) -> str:
         """Which step is worth taking, in one sentence."""
-        if self.proposal is None or self.chance_same >= SURE_ENOUGH or not self.is_change_better:
-            if self.chance_same >= SURE_ENOUGH:
-                return "One more like this to be sure: it is likely right as it is."
-            return "One more like this, felt with care: no change is more likely to be right."
-        return "Take the change: it is the likelier of the two."
+        if self.is_change_better:
+            return "Take the change: it is the likelier of the two."
+        if self.chance_same >= SURE_ENOUGH:
+            return "One more like this to be sure: it is likely right as it is."
+        return "One more like this, felt with care: no change is more likely to be right."
 
 
 def next_pour(
