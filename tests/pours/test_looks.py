@@ -260,6 +260,24 @@ class Taught(WithSetPour):
         self.assertAlmostEqual(never.risk, 1.0 / (1.0 / rule.risk + 7))
         self.assertEqual(grain_risk(butter, "slow_bench", {"rest_then_chill": (6, 7)}).seen, (0, 0))
 
+    def test_with_a_long_log_no_page_waits_for_what_it_teaches(self) -> None:
+        self.teach(2)
+        before = self.room()
+        aside: list = []
+
+        class Later:
+            def __init__(self, *, target: Any, **_: Any) -> None:
+                self.start = lambda: aside.append(target)
+
+        with patch.multiple("calmtin.pours.queries.taught", LONG_LOG=1, Thread=Later):
+            self.teach(4)
+            self.assertEqual(self.room(), before)  # what was known before serves meanwhile
+            self.assertEqual(len(aside), 1)
+            with patch("calmtin.pours.queries.taught.connections"):
+                aside[0]()
+            self.assertGreater(self.room(), before + 0.2)
+            self.assertEqual(len(aside), 1)
+
     def test_a_change_of_the_log_is_never_missed(self) -> None:
         self.teach(1)
         first = User.objects.get(pk=self.user.pk).log_state

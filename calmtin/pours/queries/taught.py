@@ -6,9 +6,10 @@ from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from threading import Lock
+from threading import Lock, Thread
 from typing import Any
 
+from django.db import connections
 from django.db.models import Max, Q
 
 from calmtin.core.engine.bands import Prior
@@ -20,6 +21,7 @@ from calmtin.pours.adapters import Seen, in_order, pours_that_teach, seen_of
 from calmtin.pours.models import Check, CheckLeftOut, PotAddition, Replan, WeighIn
 
 MOST_BENCHES = 16
+LONG_LOG = 1_500  # answers, from which a page does not wait for what they teach
 NOTHING_YET = 0
 
 
@@ -55,13 +57,15 @@ class Lesson:
 
 # Worked out from the log and never the only copy: an entry is good for one state of the log alone.
 _kept: OrderedDict[Any, tuple[int, Lesson]] = OrderedDict()
+_learning: set[Any] = set()  # the makers whose lesson is being worked out aside
 _lock = Lock()
 
 
 def lesson_of(user: Any) -> Lesson:
     """Return what a maker's log teaches; worked out again once the log has changed.
 
-    Only the pours that changed are read again; what they teach is learned from all of them.
+    Only the pours that changed are read again; what they teach is learned from all of them. With a
+    long log that takes a second or two: it is done aside, and what was known before serves meanwhile.
     """
     state = user.log_state
     if state == NOTHING_YET:
@@ -70,7 +74,31 @@ def lesson_of(user: Any) -> Lesson:
         kept = _kept.get(user.pk)
     if kept is not None and kept[0] == state:
         return kept[1]
-    lesson = _worked_out(user, kept[1] if kept else None)
+    if kept is not None and len(kept[1].seen) > LONG_LOG:
+        _learn_aside(user, state, kept[1])
+        return kept[1]
+    return _keep(user, state, _worked_out(user, kept[1] if kept else None))
+
+
+def _learn_aside(user: Any, state: int, before: Lesson) -> None:
+    """Work a lesson out in a thread of its own; one at a time for each maker."""
+    with _lock:
+        if user.pk in _learning:
+            return
+        _learning.add(user.pk)
+
+    def run() -> None:
+        try:
+            _keep(user, state, _worked_out(user, before))
+        finally:
+            with _lock:
+                _learning.discard(user.pk)
+            connections.close_all()
+
+    Thread(target=run, name="learning", daemon=True).start()
+
+
+def _keep(user: Any, state: int, lesson: Lesson) -> Lesson:
     with _lock:
         _kept[user.pk] = (state, lesson)
         _kept.move_to_end(user.pk)
