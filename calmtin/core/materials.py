@@ -180,6 +180,21 @@ def pure(parts: Sequence[tuple[Material, float]]) -> list[tuple[Material, float]
     return list(found.values())
 
 
+def percents_of(parts: Sequence[tuple[Material, float]]) -> dict[Material, float]:
+    """Return the percent by mass of each material that has any, lines of the same one together.
+
+    >>> oil = Material("o", "Oil", "oil", "given")
+    >>> list(percents_of([(oil, 1.0), (oil, 3.0)]).values()), percents_of([(oil, 0.0)])
+    ([100.0], {})
+    """
+    found: dict[Material, float] = {}
+    whole = sum(mass for _, mass in parts)
+    for material, mass in parts:
+        if mass > 0.0:
+            found[material] = found.get(material, 0.0) + 100.0 * mass / whole
+    return found
+
+
 class Shelf(Mapping[str, Material]):
     """The materials that a formula may use, by slug, in the order of the craft."""
 

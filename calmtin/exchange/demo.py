@@ -15,16 +15,11 @@ from django.utils import timezone
 
 from calmtin.accounts.models import Bench, User
 from calmtin.accounts.services import DEMO_USER
-from calmtin.core.engine.blend import blend
-from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
-from calmtin.core.process.fill import Filling, Losses, for_containers, melt_of
 from calmtin.exchange.backups import BOOK_MARK, database_file, mark_of
-from calmtin.exchange.season import load_season
-from calmtin.formulas.adapters import composition_of
+from calmtin.exchange.season import STEP_G, load_season, usual_plan
 from calmtin.formulas.models import Version
 from calmtin.formulas.services import add_finish, add_line, set_percent, start_formula
-from calmtin.pantry.adapters import container_for, shelf_for
 from calmtin.pantry.services.containers import add_container
 from calmtin.pantry.services.lots import buy_lot
 from calmtin.pantry.services.making import start_infusion
@@ -247,14 +242,9 @@ def _pour(
     weighed: int | None = None,
 ) -> Pour:
     """Weigh out a pour `days` ago, on target but for `slips`; stop after `weighed` lines."""
-    parts = composition_of(version, shelf_for(user)).masses
-    container = container_for(user, container_slug)
-    step = Decimal("0.1")
-    melt = melt_of(parts, set_point_c=set_point_c(blend(parts)), overrun=version.overrun)
-    filling = Filling(container, count, container.volume_ml * container.usual_level)
-    plan = for_containers(melt, [filling], Losses(cling_share=0.05), resolution=step)
+    plan = usual_plan(user, version, container_slug, count)
     when = timezone.now() - timedelta(days=days, hours=3)
-    pour = start_pour(user, version, plan, scale_step_g=step, started_at=when)
+    pour = start_pour(user, version, plan, scale_step_g=STEP_G, started_at=when)
     for line in list(pour.lines.all())[:weighed]:
         weigh(user, line, line.planned_g + Decimal((slips or {}).get(line.material, "0")))
     Version.objects.filter(pk=version.pk).update(poured_at=when)

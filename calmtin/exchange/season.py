@@ -26,7 +26,7 @@ from calmtin.core.engine.firmness import read, set_point_c
 from calmtin.core.engine.press import press_grams, rod_for
 from calmtin.core.kinds import Kind
 from calmtin.core.materials import Shelf
-from calmtin.core.process.fill import Filling, Losses, for_containers, melt_of
+from calmtin.core.process.fill import Filling, FillPlan, Losses, for_containers, melt_of
 from calmtin.core.process.grain import grain_risk
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
@@ -104,6 +104,15 @@ class Planned:
     is_kept: bool = False
 
 
+def usual_plan(user: Any, version: Version, container_slug: str, count: int) -> FillPlan:
+    """Return the plan of a version into containers, filled as usual, a twentieth clinging to the pot."""
+    parts = composition_of(version, shelf_for(user)).masses
+    container = container_for(user, container_slug)
+    melt = melt_of(parts, set_point_c=set_point_c(blend(parts)), overrun=version.overrun)
+    filling = Filling(container, count, container.volume_ml * container.usual_level)
+    return for_containers(melt, [filling], Losses(cling_share=0.05), resolution=STEP_G)
+
+
 class Season:
     """Makes pours one after the other, as a maker does who changes one thing at a time."""
 
@@ -152,11 +161,7 @@ class Season:
 
     def _start(self, version: Version, at: datetime) -> Planned:
         parts = composition_of(version, self.shelf).masses
-        slug, count = INTO.get(version.formula.kind, USUAL_INTO)
-        container = container_for(self.user, slug)
-        melt = melt_of(parts, set_point_c=set_point_c(blend(parts)), overrun=version.overrun)
-        filling = Filling(container, count, container.volume_ml * container.usual_level)
-        plan = for_containers(melt, [filling], Losses(cling_share=0.05), resolution=STEP_G)
+        plan = usual_plan(self.user, version, *INTO.get(version.formula.kind, USUAL_INTO))
         pour = start_pour(self.user, version, plan, scale_step_g=STEP_G, started_at=at)
         Version.objects.filter(pk=version.pk).update(poured_at=at)
         version.refresh_from_db()

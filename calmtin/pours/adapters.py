@@ -250,7 +250,6 @@ def _seen_of_one(pour: Pour, shelf: Shelf, lots: Mapping[str, Lot]) -> list[Seen
     found = []
     for check in pour.checks.all():
         felt = None if check.felt_rung is None else float(check.felt_rung)
-        left_out = max(check.left_out.all(), key=lambda entry: entry.pk, default=None)
         for thumb, press in ((felt, None), (None, check.pressed)):
             if thumb is None and press is None:
                 continue
@@ -264,7 +263,7 @@ def _seen_of_one(pour: Pour, shelf: Shelf, lots: Mapping[str, Lot]) -> list[Seen
                 careless=pour.version.cooling == "slow_bench",
                 lots=of_lots,
             )
-            found.append(Seen(check, seen, left_out.reason if left_out else ""))
+            found.append(Seen(check, seen, check.why_left_out))
     return found
 
 

@@ -452,6 +452,12 @@ class Check(Record):
         return f"{self.pour} at {self.temp_c} C"
 
     @property
+    def why_left_out(self) -> str:
+        """Why it does not count among what the bench has taught; nothing where it counts."""
+        newest = max(self.left_out.all(), key=lambda entry: entry.pk, default=None)
+        return newest.reason if newest else ""
+
+    @property
     def pressed(self) -> float | None:
         """The yield value of its press test, g/cm2: the middle one of its readings; None without one."""
         if not self.press_g or self.rod_mm is None:

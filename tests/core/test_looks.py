@@ -17,7 +17,7 @@ POURED = datetime(2026, 5, 1, 9, tzinfo=UTC)
 
 def schedule(*taken: tuple[str, timedelta], is_whipped: bool = False) -> Schedule:
     looks = looks_of(POURED, is_whipped=is_whipped, end_of_life=POURED + timedelta(days=365))
-    return Schedule(POURED, tuple(looks), tuple((slug, POURED + after) for slug, after in taken))
+    return Schedule(tuple(looks), tuple((slug, POURED + after) for slug, after in taken))
 
 
 class WhenToLook(TestCase):

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from calmtin.core.engine.bands import Prior
 from calmtin.core.engine.blend import Parts
 from calmtin.core.engine.firmness import rung_at
-from calmtin.core.materials import Material
+from calmtin.core.materials import Material, percents_of
 
 # A share counts as changed beyond what weighing and rounding leave: points, and of what it was.
 SHARE_PTS, SHARE_OF_IT = 0.15, 0.03
@@ -54,7 +54,7 @@ def differences(
     change alone, with the oil that gives way. `step_pct` is what a step of the scale is of the
     smaller pot: less than that was not changed but rounded.
     """
-    was, now = _percents(before), _percents(after)
+    was, now = percents_of(before), percents_of(after)
     ratios = [now[m] / was[m] for m in was if m in now] or [1.0]
     # What explains most with least: the scale of the rest that leaves the fewest materials changed.
     scale = min(ratios, key=lambda r: (len(_changed(was, now, r, step_pct)), abs(r - 1.0)))
@@ -99,15 +99,6 @@ def differences(
 def things_changed(found: Sequence[Difference]) -> int:
     """Return how many things were changed: the oil that gave way is none."""
     return sum(1 for difference in found if not difference.gives_way)
-
-
-def _percents(parts: Parts) -> dict[Material, float]:
-    total = sum(mass for _, mass in parts)
-    found: dict[Material, float] = {}
-    for material, mass in parts:
-        if mass > 0.0:
-            found[material] = found.get(material, 0.0) + 100.0 * mass / total
-    return found
 
 
 def _changed(

@@ -7,7 +7,7 @@ log of ten thousand answers takes a fraction of a second. Tests hold the two to 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import cached_property
 from typing import Protocol
 
@@ -16,7 +16,7 @@ import numpy as np
 from calmtin.core.engine.bands import Shapes, shapes_of
 from calmtin.core.engine.blend import Parts, blend
 from calmtin.core.engine.firmness import DENT_C, LOWEST_RUNG
-from calmtin.core.engine.ladder import raw_rungs
+from calmtin.core.engine.ladder import EXPONENT, RUNGS_PER_E, raw_rungs
 from calmtin.core.engine.law import (
     OIL_G_ML,
     STIFFNESS,
@@ -75,8 +75,8 @@ class Many:
             powder_factor(self.shares @ (volume * filler), self.shares @ taken_up, self.shares @ volume)
         )
 
-    def _of(self, figure: object) -> Array:
-        return np.array([figure(material) for material in self.materials])  # type: ignore[operator]
+    def _of(self, figure: Callable[[Material], float]) -> Array:
+        return np.array([figure(material) for material in self.materials])
 
     @property
     def can_teach(self) -> Array:
@@ -148,9 +148,9 @@ class Many:
 
     def _raw_at(self, temps: Array) -> Array:
         phi = self._load(self._crystals(temps), temps).sum(axis=1)
-        return np.asarray(
-            np.maximum(raw_rungs(phi**3.5) - raw_rungs(np.array(1.0)) + self.const, LOWEST_RUNG)
-        )
+        with np.errstate(divide="ignore"):
+            network = EXPONENT * RUNGS_PER_E * np.log(phi) + self.const
+        return np.asarray(np.maximum(network, LOWEST_RUNG))
 
     @cached_property
     def shapes(self) -> Shapes:

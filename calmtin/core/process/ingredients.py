@@ -12,7 +12,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from calmtin.core.cautions.ceilings import ScentFacts
-from calmtin.core.materials import Material, pure
+from calmtin.core.materials import Material, percents_of, pure
 
 ANY_ORDER_PCT = 1.0
 LEAVE_ON_PCT = 0.001  # from which an allergen of a scent is named in what stays on
@@ -60,13 +60,11 @@ def ingredients_of(
     share. An allergen is named where its scent alone lies above the threshold: how much of it is in
     that lot, only the supplier's certificate says.
     """
-    inside = [(material, grams) for material, grams in pure(parts) if grams > 0.0]
-    whole = sum(grams for _, grams in inside) or 1.0
+    inside = percents_of(pure(parts))
     shares: dict[str, float] = {}
     common: dict[str, str] = {}
     allergens: list[str] = []
-    for material, grams in inside:
-        percent = 100.0 * grams / whole
+    for material, percent in inside.items():
         names = inci_names(material)
         for name in names:
             shares[name] = shares.get(name, 0.0) + percent / len(names)
@@ -78,7 +76,7 @@ def ingredients_of(
     return Ingredients(
         tuple(Ingredient(name, common[name], percent) for name, percent in listed),
         tuple(sorted(dict.fromkeys(allergens))),
-        tuple(material for material, _ in inside if _UNCLEAR.search(material.inci)),
+        tuple(material for material in inside if _UNCLEAR.search(material.inci)),
     )
 
 

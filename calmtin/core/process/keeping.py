@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Literal, get_args
 
-from calmtin.core.materials import Material
+from calmtin.core.materials import Material, percents_of
 
 Storage = Literal["cool", "room", "bathroom", "car"]
 STORAGES: tuple[Storage, ...] = get_args(Storage)
@@ -66,10 +66,9 @@ def keeping(
     pace is set by the fat whose opened shelf life, lengthened where there is little of it, is the
     shortest; an antioxidant lengthens it by 1.3, warmth shortens it; nothing outlives its lots.
     """
-    whole = sum(grams for _, grams in parts)
-    if whole <= 0.0:
+    percents = percents_of(parts)
+    if not percents:
         return None
-    percents = {material: 100.0 * grams / whole for material, grams in parts if grams > 0.0}
     reasons: list[str] = []
     months, pace = _pace(percents)
     if pace is not None:

@@ -108,7 +108,6 @@ class Schedule:
     `taken` are looks that were made: their slug ("" where none was named) and when.
     """
 
-    poured_at: datetime
     looks: tuple[tuple[Look, datetime], ...]
     taken: tuple[tuple[str, datetime], ...]
 

@@ -1,6 +1,6 @@
 """The log of pours and what was found of them as CSV: all of it out, old paper notes in.
 
-One row is one look at a pour; a pour that nobody looked at has one row of its own. docs/log-csv.md
+One row is one look at a pour; a pour that nobody looked at has one row of its own. docs/formats.md
 tells every column. Coming in, rows that agree in formula, day and materials are one pour.
 """
 
@@ -25,7 +25,7 @@ from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, RUNG, check, check_day, check_text
-from calmtin.core.materials import Shelf
+from calmtin.core.materials import Shelf, percents_of
 from calmtin.core.process.fill import Filling, Losses, for_containers, melt_of
 from calmtin.core.process.grain import COOLINGS
 from calmtin.core.process.looks import LOOKS, SIGNS
@@ -98,7 +98,6 @@ def _pour_cells(pour: Pour, shelf: Shelf) -> dict[str, Any]:
 
 
 def _check_cells(pour: Pour, made: Check) -> dict[str, Any]:
-    left_out = max(made.left_out.all(), key=lambda entry: entry.pk, default=None)
     return {
         "checked": timezone.localtime(made.made_at).strftime("%Y-%m-%d %H:%M"),
         "look": made.set_test or made.look,
@@ -110,7 +109,7 @@ def _check_cells(pour: Pour, made: Check) -> dict[str, Any]:
         "verdict": made.verdict,
         "who": made.who,
         **{slug: SIGNS[slug].words[place] for slug, place in made.signs.items() if slug in SIGNS},
-        "left_out": left_out.reason if left_out else "",
+        "left_out": made.why_left_out,
         "notes": made.notes,
     }
 
@@ -166,7 +165,7 @@ def look_over(user: Any, text: str) -> tuple[list[RowOutcome], list[OldPour]]:
             outcomes.append(RowOutcome(number, _told(pour, look, first)))
         except CalmTinError as refused:
             outcomes.append(RowOutcome(number, refused.sentence, is_wrong=True))
-    _mark_known(user, found.values())
+    _mark_known(user, found.values(), shelf)
     here = {pour.row for pour in found.values() if pour.is_here}
     outcomes = [
         RowOutcome(o.row, "this pour is in the log already; nothing is added")
@@ -282,7 +281,7 @@ def _day(text: str, column: str) -> date:
     return day
 
 
-def _mark_known(user: Any, pours: Any) -> None:
+def _mark_known(user: Any, pours: Any, shelf: Shelf) -> None:
     """Mark the pours that are in the log already: the same formula, day and shares."""
     names = {pour.formula for pour in pours}
     here = (
@@ -291,7 +290,6 @@ def _mark_known(user: Any, pours: Any) -> None:
         .select_related("version__formula")
         .prefetch_related(*IN_THE_POT)
     )
-    shelf = shelf_for(user)
     known = {(p.version.formula.name, timezone.localdate(p.poured_at), _shares_of(p, shelf)) for p in here}
     for pour in pours:
         whole = sum(amount for _, amount in pour.parts)
@@ -300,9 +298,7 @@ def _mark_known(user: Any, pours: Any) -> None:
 
 
 def _shares_of(pour: Pour, shelf: Shelf) -> frozenset[tuple[str, float]]:
-    parts = [(m.slug, g) for m, g in actual_parts(pour, shelf) if g > 0]
-    whole = sum(g for _, g in parts) or 1.0
-    return frozenset((slug, round(100.0 * g / whole, 1)) for slug, g in parts)
+    return frozenset((m.slug, round(pct, 1)) for m, pct in percents_of(actual_parts(pour, shelf)).items())
 
 
 @sent_once

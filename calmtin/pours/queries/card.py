@@ -10,7 +10,7 @@ from django.utils import timezone
 from calmtin.accounts.models import Bench
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.engine.ladder import rung_word
-from calmtin.core.materials import Material, Shelf, pure
+from calmtin.core.materials import Material, Shelf, percents_of, pure
 from calmtin.core.process.ingredients import Ingredients, ingredients_of
 from calmtin.core.process.keeping import SMELLS, STORAGE_NAMES, Keeping
 from calmtin.core.process.looks import in_words
@@ -51,16 +51,16 @@ class Card:
 def card_of(pour: Pour, shelf: Shelf, bench: Bench) -> Card:
     """Return the batch card of a pour that was poured."""
     parts = [(material, grams) for material, grams in actual_parts(pour, shelf) if grams > 0]
-    whole = sum(grams for _, grams in parts) or 1.0
+    percents = percents_of(parts)
     lots = lots_of_pours([pour]).get(pour.pk, {})
     # A leftover that went in is told as what it is made of, for whoever asks what is in a jar.
-    inside = [(material, 100.0 * grams / whole) for material, grams in pure(parts)]
+    inside = percents_of(pure(parts))
     kept = kept_of(pour.version.formula_id)
     return Card(
         view=pour_view(pour, shelf, bench),
-        lines=[CardLine(m, grams, 100.0 * grams / whole, lots.get(m.slug)) for m, grams in parts],
+        lines=[CardLine(m, grams, percents[m], lots.get(m.slug)) for m, grams in parts],
         labels=_labels(pour, shelf),
-        inside=sorted(inside, key=lambda pair: -pair[1]) if len(inside) != len(parts) else [],
+        inside=sorted(inside.items(), key=lambda pair: -pair[1]) if len(inside) != len(parts) else [],
         keeping=keeping_of(pour, shelf),
         storages=[(slug, name) for slug, name in STORAGE_NAMES.items()],
         checks=[

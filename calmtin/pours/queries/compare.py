@@ -15,7 +15,7 @@ from calmtin.core.engine.blend import Blend, Parts, blend
 from calmtin.core.engine.differences import Difference, differences, things_changed
 from calmtin.core.engine.firmness import read, why_not
 from calmtin.core.engine.ladder import rung_word
-from calmtin.core.materials import Material, Shelf
+from calmtin.core.materials import Material, Shelf, percents_of
 from calmtin.core.process.looks import SIGNS
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
@@ -197,17 +197,9 @@ def step_pct(pour: Pour | None) -> float:
     return float(100 * pour.scale_step_g / pour.batch_g) if pour else 0.0
 
 
-def _percents(item: Item) -> dict[Material, float]:
-    whole = sum(grams for _, grams in item.parts) or 1.0
-    found: dict[Material, float] = {}
-    for material, grams in item.parts:
-        found[material] = found.get(material, 0.0) + 100.0 * grams / whole
-    return found
-
-
 def _lines(items: Sequence[Item], pairs: Sequence[Pair], shelf: Shelf) -> list[Row]:
     """Return the materials that were changed in any column, in the order of the shelf."""
-    tables = [_percents(item) for item in items]
+    tables = [percents_of(item.parts) for item in items]
     changed = {d.material for pair in pairs for d in pair.found}
     changed |= {d.instead_of for pair in pairs for d in pair.found if d.instead_of}
     order = [m for m in shelf.values() if m in changed]

@@ -29,8 +29,6 @@ from calmtin.pours.adapters import IN_THE_POT, actual_parts, overrun_of
 from calmtin.pours.models import Check, Pour
 from calmtin.pours.queries.record import verdict_of
 
-__all__ = ["TESTS", "dues", "flare_ups", "in_question", "look_view", "next_look", "press_view"]
-
 ENDS_SOON = timedelta(days=30)
 WARM_C = 30.0  # from which a thumb test counts as one at skin warmth
 TRIED_BEFORE = 400  # pours that are read to say what is new to a person
@@ -52,7 +50,7 @@ def schedule_of(pour: Pour) -> Schedule:
     ends = timezone.make_aware(datetime.combine(pour.use_by, time(12))) if pour.use_by else None
     looks = looks_of(pour.poured_at, is_whipped=bool(pour.version.overrun_pct), end_of_life=ends)
     taken = tuple((c.look, c.made_at) for c in pour.checks.all() if not c.set_test)
-    return Schedule(pour.poured_at, tuple(looks), taken)
+    return Schedule(tuple(looks), taken)
 
 
 def in_question(user: Any, now: datetime) -> list[Pour]:
@@ -98,20 +96,23 @@ def wants_skin_test(pours: Iterable[Pour], now: datetime) -> Pour | None:
 
 @dataclass(frozen=True)
 class LookView:
-    """The page of a look: the pour, its age, whether nobody said yet how far it was whipped."""
+    """The page of a look: the pour, and whether nobody said yet how far it was whipped."""
 
     pour: Pour
     look: Look
-    age: timedelta
     asks_overrun: bool
 
 
 def look_view(pour: Pour, look: Look) -> LookView:
     """Return the page on which a look at a pour is answered."""
-    begun = pour.poured_at or pour.started_at
     is_measured = any(check.overrun_pct is not None for check in pour.checks.all())
     asks_overrun = bool(pour.version.overrun_pct) and not is_measured
-    return LookView(pour, look, timezone.now() - begun, asks_overrun)
+    return LookView(pour, look, asks_overrun)
+
+
+def tests_of_their_own() -> list[tuple[str, str]]:
+    """Return the looks that a maker sets up, by slug and name."""
+    return [(look.slug, look.name) for look in TESTS]
 
 
 def next_look(pour: Pour) -> str:

@@ -25,6 +25,7 @@ from calmtin.pours.queries.compare import kept_of
 from calmtin.pours.queries.record import verdict_of
 
 LIKELIER = 0.05  # by which a change must be likelier to be worth it
+AIMS_WELL = 0.25  # rungs from the middle of the band, within which nothing is changed
 SURE_ENOUGH = 0.8  # from which one more like this is the better pour
 WORTH_TELLING = 0.05  # rungs of the band
 MOST_TRIED = 3  # single lines, before everything may move
@@ -94,7 +95,7 @@ def next_pour(
     middle = sum(wanted) / 2.0
     because += _said(user, formula, bench, wanted)
     proposal = None
-    if not wanted[0] + 0.1 <= reads[0] <= wanted[1] - 0.1 or abs(reads[0] - middle) > 0.25:
+    if abs(reads[0] - middle) > AIMS_WELL:
         proposal = _one_change(version, composition, shelf, bench, Target(middle, room_c), stop)
     changed = _blend_of(proposal, bench) if proposal else None
     best = changed or now

@@ -9,7 +9,7 @@ from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import temp
 from calmtin.core.engine.differences import Difference, differences
 from calmtin.core.engine.ladder import rung_word
-from calmtin.core.materials import Material, Shelf
+from calmtin.core.materials import Material, Shelf, percents_of
 from calmtin.core.process.looks import in_words
 from calmtin.formulas.models import Formula
 from calmtin.pours.adapters import IN_THE_POT, dry_parts, overrun_of
@@ -58,9 +58,7 @@ def story_view(user: Any, formula: Formula, shelf: Shelf, bench: Bench) -> Story
     lines = []
     if kept:
         made = next((pour for pour in pours if pour.pk == kept.pour_id), None)
-        parts = dry_parts(made, shelf) if made else []
-        whole = sum(grams for _, grams in parts) or 1.0
-        lines = [(material, 100.0 * grams / whole) for material, grams in parts if grams > 0]
+        lines = list(percents_of(dry_parts(made, shelf)).items()) if made else []
     dropped = [c for c in chapters if c.verdict == Check.Verdict.DROP]
     return StoryView(chapters, kept, lines, dropped)
 

@@ -31,8 +31,7 @@ def leave_out(user: Any, of: Check, *, reason: str) -> CheckLeftOut | None:
     """
     read_again(user, of)
     check_text(reason, 200, name="The reason", field="reason")
-    newest = of.left_out.last()
-    if (newest.reason if newest else "") == reason.strip():
+    if of.why_left_out == reason.strip():
         return None
     return CheckLeftOut.objects.create(of=of, reason=reason.strip())
 

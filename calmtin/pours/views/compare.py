@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -13,10 +14,12 @@ from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.proposals.turns import solving_turn
 from calmtin.pantry.adapters import container_for, shelf_for
 from calmtin.pours import services
+from calmtin.pours.adapters import Variant
 from calmtin.pours.queries.compare import (
     MOST,
     compare_address,
@@ -26,8 +29,10 @@ from calmtin.pours.queries.compare import (
 )
 from calmtin.pours.queries.fill import scales_of
 from calmtin.pours.queries.next_pour import next_pour as next_query
+from calmtin.pours.queries.series import SeriesView, series_view
 from calmtin.pours.queries.story import story_view
-from calmtin.pours.queries.vary import vary_view
+from calmtin.pours.queries.today import pourable
+from calmtin.pours.queries.vary import VaryView, ladder_variants, vary_view
 
 
 @require_safe
@@ -65,29 +70,63 @@ def _show(
 @require_http_methods(["GET", "HEAD", "POST"])
 def vary(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Change one thing and start both pours, as it is and changed."""
-    version = Version.objects.select_related("formula").own_or_404(
-        request.user, formula_id=pk, number=number
-    )
+    version = _version(request, pk, number)
     shelf, bench = shelf_for(request.user), bench_of(request.user)
     typed = (request.POST if request.method == "POST" else request.GET).dict()
     view = vary_view(request.user, version, shelf, bench, typed)
     context: dict[str, Any] = {"view": view, "formula": version.formula}
     if request.method == "POST" and view.trial:
         try:
-            made = services.start_series(
-                request.user,
-                version,
-                variants=view.trial.variants,
-                varies=view.trial.varies,
-                sample_g=view.sample_g,
-                container=container_for(request.user, view.boxes["container"]),
-                scales=scales_of(request.user, bench),
-                request_key=key_of(request),
-            )
-            return redirect(compare_address(made))
+            return _start(request, version, view, view.trial.variants, view.trial.varies)
         except CalmTinError as refused:
             context["problem"] = refused.sentence
     return page_or_fragment(request, "pours/vary.html", "pours/_vary.html", context)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def series(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Plan a test series from one pot or several; POST starts a pour for each sample."""
+    version = _version(request, pk, number)
+    if not pourable(version):
+        return redirect("pours:fill", pk=pk, number=number)
+    shelf, bench = shelf_for(request.user), bench_of(request.user)
+    typed = (request.POST if request.method == "POST" else request.GET).dict()
+    view = series_view(request.user, version, shelf, bench, typed)
+    context: dict[str, Any] = {"view": view, "version": version, "formula": version.formula}
+    if request.method == "POST" and view.samples:
+        try:
+            shares = [sample.one.share for sample in view.samples]
+            return _start(
+                request, version, view, *ladder_variants(composition_of(version, shelf), view.part, shares)
+            )
+        except CalmTinError as refused:
+            context["problem"] = refused.sentence
+    return page_or_fragment(request, "pours/series.html", "pours/_series.html", context)
+
+
+def _start(
+    request: HttpRequest,
+    version: Version,
+    view: SeriesView | VaryView,
+    variants: Sequence[Variant],
+    varies: str,
+) -> HttpResponse:
+    """Start the pours of a series, of the samples that its page asks for, and show them side by side."""
+    made = services.start_series(
+        request.user,
+        version,
+        variants=variants,
+        varies=varies,
+        sample_g=view.sample_g,
+        container=container_for(request.user, view.boxes["container"]),
+        scales=scales_of(request.user, bench_of(request.user)),
+        request_key=key_of(request),
+    )
+    return redirect(compare_address(made))
+
+
+def _version(request: HttpRequest, pk: int, number: int) -> Version:
+    return Version.objects.select_related("formula").own_or_404(request.user, formula_id=pk, number=number)
 
 
 @require_safe

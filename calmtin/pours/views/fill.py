@@ -15,18 +15,14 @@ from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
-from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.formula import formula_view
-from calmtin.pantry.adapters import container_for, containers_for, shelf_for
+from calmtin.pantry.adapters import containers_for, shelf_for
 from calmtin.pours import services
-from calmtin.pours.queries.compare import compare_address
-from calmtin.pours.queries.fill import FillView, fill_view, scales_of
+from calmtin.pours.queries.fill import FillView, fill_view
 from calmtin.pours.queries.picture import bench_picture, grams_bar
-from calmtin.pours.queries.series import series_view
 from calmtin.pours.queries.supply import supply_view
 from calmtin.pours.queries.today import pourable
-from calmtin.pours.queries.vary import ladder_variants
 
 LOSS_BOXES = {
     "cling_g": "clings to pot and spatula, at least",
@@ -78,37 +74,6 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         "query": _query(request),
     }
     return page_or_fragment(request, "pours/fill.html", "pours/_fill.html", context)
-
-
-@require_http_methods(["GET", "HEAD", "POST"])
-def series(request: HttpRequest, pk: int, number: int) -> HttpResponse:
-    """Plan a test series from one pot or several; POST starts a pour for each sample."""
-    version = _version(request, pk, number)
-    if not pourable(version):
-        return redirect("pours:fill", pk=pk, number=number)
-    shelf, bench = shelf_for(request.user), bench_of(request.user)
-    typed = (request.POST if request.method == "POST" else request.GET).dict()
-    view = series_view(request.user, version, shelf, bench, typed)
-    context: dict[str, Any] = {"view": view, "version": version, "formula": version.formula}
-    if request.method == "POST" and view.samples:
-        try:
-            variants, varies = ladder_variants(
-                composition_of(version, shelf), view.part, [sample.one.share for sample in view.samples]
-            )
-            made = services.start_series(
-                request.user,
-                version,
-                variants=variants,
-                varies=varies,
-                sample_g=view.sample_g,
-                container=container_for(request.user, view.boxes["container"]),
-                scales=scales_of(request.user, bench),
-                request_key=key_of(request),
-            )
-            return redirect(compare_address(made))
-        except CalmTinError as refused:
-            context["problem"] = refused.sentence
-    return page_or_fragment(request, "pours/series.html", "pours/_series.html", context)
 
 
 @require_POST
