@@ -19,7 +19,7 @@ from calmtin.common.guards import follow, guard, guard_record
 from calmtin.common.owned import Owned, OwnedQuerySet, Record, within
 from calmtin.core import limits
 from calmtin.core.engine.press import press_yield
-from calmtin.core.process.keeping import STORAGE_NAMES
+from calmtin.core.finish.keeping import STORAGE_NAMES
 from calmtin.devices.models import Stove
 from calmtin.formulas.models import Version
 from calmtin.pantry.models import Lot

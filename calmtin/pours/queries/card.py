@@ -10,9 +10,9 @@ from django.utils import timezone
 from calmtin.accounts.models import Bench
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.engine.ladder import rung_word
+from calmtin.core.finish.ingredients import Ingredients, ingredients_of
+from calmtin.core.finish.keeping import SMELLS, STORAGE_NAMES, Keeping
 from calmtin.core.materials import Material, Shelf, percents_of, pure
-from calmtin.core.process.ingredients import Ingredients, ingredients_of
-from calmtin.core.process.keeping import SMELLS, STORAGE_NAMES, Keeping
 from calmtin.core.process.looks import in_words
 from calmtin.pantry.models import Lot
 from calmtin.pours.adapters import actual_parts, age_days, dry_parts, keeping_of, lots_of_pours

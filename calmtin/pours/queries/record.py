@@ -17,9 +17,9 @@ from calmtin.core.cautions.case import Caution
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.engine.ladder import rung_word, to_rungs
 from calmtin.core.errors import CalmTinError
+from calmtin.core.finish.pieces import Pieces, weigh_up
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.looks import in_words
-from calmtin.core.process.pieces import Pieces, weigh_up
 from calmtin.core.process.rescue import scaled_up
 from calmtin.core.process.run_sheet import BATH, run_sheet
 from calmtin.core.process.weighing import too_small

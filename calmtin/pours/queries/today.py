@@ -8,8 +8,8 @@ from typing import Any
 
 from django.utils import timezone
 
+from calmtin.core.finish.keeping import SMELLS
 from calmtin.core.materials import Shelf
-from calmtin.core.process.keeping import SMELLS
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.lists import small_section
 from calmtin.pictures.section import TinSection

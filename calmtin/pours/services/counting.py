@@ -13,8 +13,8 @@ from calmtin.common.numbers import CENT
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
+from calmtin.core.finish.keeping import STORAGES
 from calmtin.core.limits import WEIGHT_G, check
-from calmtin.core.process.keeping import STORAGES
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pantry.queries.lots import cost_of
