@@ -12,7 +12,7 @@ from django.db import models
 
 from calmtin.common.owned import Owned, within
 from calmtin.core.engine.bands import Prior
-from calmtin.core.limits import COLD_C, HOT_C, ROOM_C, WEIGHT_G
+from calmtin.core.limits import BUYING_DAYS, COLD_C, HOT_C, MARGIN_PCT, PRICE, ROOM_C, WEIGHT_G
 from calmtin.core.process.grain import GrainLog
 from calmtin.core.recipe.notation import Notation, ScaleUnit, System
 from calmtin.core.units import OUNCE_G
@@ -67,6 +67,11 @@ class Bench(Owned):
         IMPERIAL = "imperial", "imperial (284 ml)"
         METRIC = "metric", "metric (250 ml)"
 
+    class Theme(models.TextChoices):
+        LIGHT = "light", "light"
+        DARK = "dark", "dark"
+        AUTO = "auto", "as this device has it"
+
     user = models.OneToOneField(User, on_delete=models.CASCADE)
     cold_c = models.FloatField("cold room", default=8.0)
     room_c = models.FloatField("room", default=21.0)
@@ -85,6 +90,19 @@ class Bench(Owned):
     )
     cups = models.CharField("cups and spoons", max_length=8, choices=Cups, default=Cups.US)
     letter_keys = models.BooleanField("keys of one letter", default=True)
+    label_maker = models.CharField("maker", max_length=60, blank=True)
+    label_place = models.CharField("place", max_length=80, blank=True)
+    currency = models.CharField(max_length=4, blank=True)
+    hour_costs = models.DecimalField(
+        "an hour of work costs", max_digits=7, decimal_places=2, null=True, blank=True
+    )
+    label_costs = models.DecimalField(
+        "a label and its packing cost", max_digits=7, decimal_places=2, null=True, blank=True
+    )
+    margin_pct = models.FloatField("margin for a stall, %", default=40.0)
+    buying_days = models.PositiveSmallIntegerField("days from order to bench", default=7)
+    time_zone = models.CharField(max_length=60, blank=True)
+    theme = models.CharField(max_length=5, choices=Theme, default=Theme.LIGHT)
     by_the_book = models.BooleanField("show the book’s figures", default=False)
 
     class Meta:
@@ -92,6 +110,9 @@ class Bench(Owned):
             *within("bench", COLD_C, "cold_c"),
             *within("bench", ROOM_C, "room_c"),
             *within("bench", HOT_C, "hot_c"),
+            *within("bench", PRICE, "hour_costs", "label_costs"),
+            *within("bench", MARGIN_PCT, "margin_pct"),
+            *within("bench", BUYING_DAYS, "buying_days"),
         ]
 
     @cached_property

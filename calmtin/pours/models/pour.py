@@ -84,6 +84,7 @@ class Pour(Owned):
     use_by = models.DateField(
         null=True, blank=True, help_text="when the first of what is in it is past its life"
     )
+    hours = models.FloatField(null=True, blank=True, help_text="of work in it, for its price")
     series = models.ForeignKey(
         Series, on_delete=models.PROTECT, null=True, blank=True, related_name="pours"
     )
@@ -106,6 +107,7 @@ class Pour(Owned):
             *within("pour", (0.0, 1.0), "level", "loss"),
             *within("pour", limits.BATCH_OF_POUR_G, "batch_g"),
             *within("pour", limits.BRIM_ML, "container_ml"),
+            *within("pour", limits.HOURS, "hours"),
         ]
 
     def __str__(self) -> str:
@@ -323,6 +325,7 @@ class Yield(Record):
     pieces = models.JSONField(
         default=list, help_text="what single ones weighed: position of the filling and grams"
     )
+    counts = models.JSONField(default=list, help_text="how many were filled: position and count")
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -1,0 +1,218 @@
+"""What a label says, in its full words, in fewer, and with all the rest on a slip.
+
+What usually has to be on it follows Regulation (EC) 1223/2009, article 19: content, name, maker,
+best before or months once open, cautions, batch, ingredients. Article 19 (2) lets what a small pack
+cannot hold stand on an enclosed slip. Rules differ; the maker's authority decides.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Literal, get_args
+
+from calmtin.core.cautions.ceilings import ScentFacts, phototoxic_sum
+from calmtin.core.cautions.words import claim_in
+from calmtin.core.errors import CalmTinError
+from calmtin.core.finish.ingredients import Ingredients
+from calmtin.core.materials import Material
+from calmtin.core.units import OUNCE_G
+
+Naming = Literal["inci", "both", "common"]
+NAMINGS: dict[Naming, str] = {
+    "inci": "by INCI",
+    "both": "by INCI, common name beside it",
+    "common": "in common words",
+}
+Form = Literal["full", "short", "slip", "least"]
+FORMS: tuple[Form, ...] = get_args(Form)
+Role = Literal["name", "net", "use", "ingredients", "cautions", "keep", "code", "maker", "slip"]
+FRONT: tuple[Role, ...] = ("name", "net", "maker")
+
+USES = {
+    "gloss": "Stroke onto the lips.",
+    "lip_balm": "Stroke onto the lips as often as you like.",
+    "whipped_butter": "Warm a little between the hands and rub it in.",
+    "poured_butter": "Warm a little between the hands and rub it in.",
+    "soft_salve": "Rub in a little with the fingertips.",
+    "firm_salve": "Warm it with a thumb and rub in a little.",
+    "lotion_bar": "Warm the bar in your hands and glide it over the skin.",
+    "massage_bar": "Glide the warm bar over the skin.",
+}
+FLAGS = {"bee": "bee products", "tree_nut": "tree nuts"}
+PATCH = "Try a little on the inside of your arm first and wait a day."
+PATCH_SHORT = "Patch test first."
+HEAT = "Keep it out of heat and sun."
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """A part of a label: its words, whether they are bold, and their size beside that of the rest."""
+
+    role: Role
+    text: str
+    bold: bool = False
+    scale: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class LabelText:
+    """All that a label may say; the maker's own words are `name`, `maker`, `place`, `use` and `note`."""
+
+    name: str
+    maker: str
+    place: str
+    net_g: float
+    ingredients: str
+    allergens: tuple[str, ...]
+    contains: tuple[str, ...]
+    cautions: tuple[str, ...]
+    use: str
+    note: str
+    code: str
+    best_before: date | None
+    opened_months: int | None
+
+    @property
+    def net(self) -> str:
+        """The net weight in g and oz."""
+        return net_words(self.net_g)
+
+    def blocks(self, form: Form) -> tuple[Block, ...]:
+        """Return the parts of the label in one of its forms, from the top down."""
+        name = Block("name", self.name, bold=True, scale=1.55)
+        net = Block("net", self.net, bold=True)
+        maker = Block("maker", ", ".join(filter(None, (self.maker, self.place))))
+        code = Block("code", self._code(short=form != "full"))
+        if form == "slip":
+            return _told(name, net, code, maker, Block("slip", "All else: see the slip."))
+        if form == "least":
+            smaller = Block("name", self.name, bold=True, scale=1.1)
+            return _told(smaller, net, code, Block("slip", "See the slip."))
+        ingredients = Block("ingredients", self._ingredients())
+        if form == "short":
+            cautions = " ".join([*self.cautions[:1], self._contains(), self.note, PATCH_SHORT, HEAT])
+            return _told(name, net, ingredients, Block("cautions", _tidy(cautions)), code, maker)
+        cautions = " ".join([*self.cautions, self._contains(), self.note, PATCH])
+        return _told(
+            name,
+            net,
+            Block("use", self.use),
+            ingredients,
+            Block("cautions", _tidy(cautions)),
+            Block("keep", HEAT),
+            code,
+            maker,
+        )
+
+    def _ingredients(self) -> str:
+        """Return the list, the allergens of the scents at its end, where lists have them."""
+        told = ", ".join(filter(None, (self.ingredients, *self.allergens)))
+        return f"Ingredients: {told}." if told else ""
+
+    def _contains(self) -> str:
+        return f"Contains {', '.join(self.contains)}." if self.contains else ""
+
+    def _code(self, *, short: bool) -> str:
+        until = f"{self.best_before:%b %Y}" if self.best_before else ""
+        if short:
+            months = f"open {self.opened_months} mo" if self.opened_months else ""
+            told = filter(None, (self.code, f"BB {until}" if until else "", months))
+            return " · ".join(part.replace(" ", "\u00a0") for part in told)
+        months = f"{self.opened_months} months" if self.opened_months != 1 else "1 month"
+        opened = f"once open, use within {months}" if self.opened_months else ""
+        return " · ".join(
+            filter(None, (f"Batch {self.code}", f"best before {until}" if until else "", opened))
+        )
+
+
+def _told(*blocks: Block) -> tuple[Block, ...]:
+    return tuple(block for block in blocks if block.text)
+
+
+def _tidy(words: str) -> str:
+    return re.sub(r"\s+", " ", words).strip()
+
+
+def net_words(net_g: float) -> str:
+    """Return a net weight as a label has it: never more than is in it, in g and oz.
+
+    Whole grams from 10 g on, tenths below; ounces with three figures, rounded down too.
+
+    >>> net_words(28.9), net_words(4.26)
+    ('28 g (0.98 oz)', '4.2 g (0.14 oz)')
+    """
+    grams = math.floor(net_g) if net_g >= 10.0 else math.floor(net_g * 10.0 + 1e-9) / 10.0
+    ounces = grams / float(OUNCE_G)
+    places = 1 if ounces >= 10.0 else 2
+    ounces = math.floor(ounces * 10**places + 1e-9) / 10**places
+    return f"{grams:g} g ({ounces:.{places}f} oz)"
+
+
+def net_weight(weights_g: Sequence[float], light_g: Sequence[float], planned_g: float) -> float:
+    """Return what may be declared of each, g: what the lightest holds that is not set aside as too light.
+
+    As planned where none was weighed.
+
+    >>> net_weight([30.4, 29.1, 24.0], [24.0], 30.0)
+    29.1
+    """
+    rest = list(weights_g)
+    for weight in light_g:
+        rest.remove(weight)
+    return min(rest, default=planned_g)
+
+
+def ingredients_in(told: Ingredients, naming: Naming) -> str:
+    """Return the list of ingredients as a maker wants it named."""
+    if naming == "common":
+        return told.by_name
+    if naming == "inci":
+        return told.by_inci
+    return ", ".join(
+        entry.inci if entry.common.lower() in entry.inci.lower() else f"{entry.inci} ({entry.common})"
+        for entry in told.listed
+    )
+
+
+def refuse_claims(**texts: str) -> None:
+    """Refuse words that claim what oils and butters cannot do; `field` of the error says in which text.
+
+    Raises `CalmTinError`.
+    """
+    for field, text in texts.items():
+        found = claim_in(text)
+        if found is not None:
+            raise CalmTinError(f"{found.title}. {found.words} {found.instead}", field=field)
+
+
+def contains_of(parts: Iterable[Material]) -> tuple[str, ...]:
+    """Return what people ask for that is in it: nuts, bee products, soy."""
+    flags = {FLAGS.get(flag, flag.replace("_", " ")) for material in parts for flag in material.allergens}
+    return tuple(sorted(flags))
+
+
+def cautions_of(
+    percents: Mapping[Material, float], audience: str, scents: Mapping[str, ScentFacts]
+) -> tuple[str, ...]:
+    """Return the cautions of a label for its audience and its scents, the one that always stands first.
+
+    `percents` are those of the pure materials. The sun is named only where the scents together pass
+    what is known to be safe in it.
+    """
+    told = ["For the lips." if audience == "adult_lips" else "For the skin only; keep it out of the eyes."]
+    used = [scents[material.slug] for material in percents if material.slug in scents]
+    if not audience.startswith(("child", "infant")) and any(_age_matters(facts) for facts in used):
+        told.append("Not for small children.")
+    if audience != "pregnancy" and any(re.search(r"\bavoid\b\.?", f.pregnancy_note, re.I) for f in used):
+        told.append("Not in pregnancy.")
+    if phototoxic_sum(list(percents.items()), scents) > 1.0:
+        told.append("Keep the skin out of the sun for 12 hours after use.")
+    return (*told, "Keep away from children.") if audience == "adult_lips" else tuple(told)
+
+
+def _age_matters(facts: ScentFacts) -> bool:
+    return not facts.avoid_under_age.startswith("none")
