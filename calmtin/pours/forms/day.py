@@ -190,6 +190,11 @@ class YieldForm(Styled, forms.Form):
         }
 
     @property
+    def counts(self) -> dict[int, int]:
+        """How many were filled, by the position of their filling."""
+        return {f.position: int(self.cleaned_data[f"count_{f.position}"]) for f in self.fillings}
+
+    @property
     def filled_g(self) -> Decimal:
         """What the containers hold together, g; where single ones were weighed, by their mean."""
         data, whole = self.cleaned_data, Decimal(0)

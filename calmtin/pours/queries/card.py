@@ -8,14 +8,14 @@ from typing import Any
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
-from calmtin.core.data.loader import scent_facts
 from calmtin.core.engine.ladder import rung_word
-from calmtin.core.finish.ingredients import Ingredients, ingredients_of
+from calmtin.core.finish.ingredients import Ingredients
 from calmtin.core.finish.keeping import SMELLS, STORAGE_NAMES, Keeping
 from calmtin.core.materials import Material, Shelf, percents_of, pure
 from calmtin.core.process.looks import in_words
 from calmtin.pantry.models import Lot
-from calmtin.pours.adapters import actual_parts, age_days, dry_parts, keeping_of, lots_of_pours
+from calmtin.pours.adapters import actual_parts, age_days, keeping_of, lots_of_pours
+from calmtin.pours.adapters.labels import ingredients_by_finish
 from calmtin.pours.models import Check, Pour
 from calmtin.pours.queries.compare import kept_of
 from calmtin.pours.queries.record import PourView, pour_view
@@ -59,7 +59,7 @@ def card_of(pour: Pour, shelf: Shelf, bench: Bench) -> Card:
     return Card(
         view=pour_view(pour, shelf, bench),
         lines=[CardLine(m, grams, percents[m], lots.get(m.slug)) for m, grams in parts],
-        labels=_labels(pour, shelf),
+        labels=list(ingredients_by_finish(pour, shelf).items()),
         inside=sorted(inside.items(), key=lambda pair: -pair[1]) if len(inside) != len(parts) else [],
         keeping=keeping_of(pour, shelf),
         storages=[(slug, name) for slug, name in STORAGE_NAMES.items()],
@@ -75,21 +75,6 @@ def card_of(pour: Pour, shelf: Shelf, bench: Bench) -> Card:
         ],
         is_kept=kept is not None and kept.pour_id == pour.pk,
     )
-
-
-def _labels(pour: Pour, shelf: Shelf) -> list[tuple[str, Ingredients]]:
-    """Return the ingredients of what came of a pour: of each of its finishes, or of the pot as it is."""
-    base = dry_parts(pour, shelf)
-    whole = sum(grams for _, grams in base) or 1.0
-    on_top: dict[str, list[tuple[Material, float]]] = {
-        filling.finish: [] for filling in pour.fillings.all() if filling.finish
-    }
-    for part in pour.finish_parts.all():
-        on_top.setdefault(part.finish, []).append(
-            (shelf[part.material], whole * float(part.percent) / 100.0)
-        )
-    facts = scent_facts()
-    return [(name, ingredients_of([*base, *parts], facts)) for name, parts in (on_top or {"": []}).items()]
 
 
 def card_json(card: Card) -> dict[str, Any]:

@@ -35,11 +35,12 @@ def record_yield(
     filled_g: Decimal,
     left_g: Decimal,
     pieces: Mapping[int, Sequence[Decimal]] | None = None,
+    counts: Mapping[int, int] | None = None,
 ) -> Yield:
     """Keep what was filled and what is left; an earlier count stays, the newest one counts.
 
-    `pieces` are the weights of single ones, g, by the position of their filling. The next plans
-    learn from it what clings. Raises `CalmTinError` for a pour that is not closed,
+    `pieces` are the weights of single ones, g, `counts` how many there are, by the position of their
+    filling. The next plans learn from it what clings. Raises `CalmTinError` for a pour that is not closed,
     and for more than was in the pot.
     """
     read_again(user, pour)
@@ -58,7 +59,13 @@ def record_yield(
             unit="g",
         )
     told = [[place, [f"{grams:f}" for grams in weights]] for place, weights in (pieces or {}).items()]
-    return Yield.objects.create(pour=pour, filled_g=filled_g, left_g=left_g, pieces=told)
+    return Yield.objects.create(
+        pour=pour,
+        filled_g=filled_g,
+        left_g=left_g,
+        pieces=told,
+        counts=[[place, int(count)] for place, count in (counts or {}).items()],
+    )
 
 
 @sent_once

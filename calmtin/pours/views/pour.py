@@ -110,6 +110,7 @@ def count(request: HttpRequest, pk: int) -> HttpResponse:
                     filled_g=form.filled_g,
                     left_g=left_g,
                     pieces=form.pieces,
+                    counts=form.counts,
                     request_key=key_of(request),
                 )
                 if left_g and form.cleaned_data["to_pantry"]:

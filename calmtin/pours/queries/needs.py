@@ -1,0 +1,198 @@
+"""What has to be ready by which day: the way back to today, and what to do now."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date, timedelta
+from decimal import Decimal
+from typing import Any
+
+from django.utils import timezone
+
+from calmtin.accounts.models import Bench
+from calmtin.core.finish.ready_by import Job, Step, Timeline, timelines
+from calmtin.core.materials import Material, Shelf
+from calmtin.formulas.models import Formula, Version
+from calmtin.pantry.adapters import containers_for
+from calmtin.pantry.models import Infusion
+from calmtin.pantry.queries.lots import left_of
+from calmtin.pours.models import Need, Pour
+from calmtin.pours.queries.fill import usual_container
+
+STAYS = timedelta(days=7)  # on the list after its day
+GRAINY_PCT = 5.0  # from which a fat that grains is waited for
+SPARE = Decimal("1.06")  # of a batch: what clings and is tested
+INFUSED = "infused_oil"
+DENSITY = Decimal("0.92")  # g/ml, of a salve
+
+
+@dataclass(frozen=True)
+class NeedView:
+    """A need with its way: the version to pour, its pour once there is one, what the shelf lacks."""
+
+    need: Need
+    version: Version | None
+    pour: Pour | None
+    way: Timeline
+    done: frozenset[str]
+    short: list[tuple[Material, Decimal]]
+    batch_g: Decimal
+
+    @property
+    def next_step(self) -> Step | None:
+        """The first step that is not done."""
+        return next((step for step in self.way.steps if step.slug not in self.done), None)
+
+    def is_due(self, today: date) -> bool:
+        """Whether there is something to do about it today."""
+        step = self.next_step
+        return step is not None and step.on <= today
+
+
+def needs_of(user: Any, shelf: Shelf, bench: Bench, today: date) -> list[NeedView]:
+    """Return what has to be ready, soonest first; what was for a day long past is left out."""
+    open_needs = list(
+        Need.objects.of(user)
+        .filter(called_off_at=None, needed_on__gte=today - STAYS)
+        .select_related("formula")
+    )
+    if not open_needs:
+        return []
+    versions = _versions([need.formula for need in open_needs])
+    pours = _pours(user, open_needs)
+    left, infused = left_of(user), _infused(user)
+    told = {}
+    for need in open_needs:
+        version = versions.get(need.formula_id)
+        batch = _batch_g(user, need, version)
+        short = _short(version, batch, left, shelf) if version and need.pk not in pours else []
+        told[need.pk] = (version, batch, short)
+    jobs = [
+        Job(
+            need.pk,
+            need.needed_on,
+            infuses=any(m.slug in infused for m, _ in told[need.pk][2]),
+            buys=any(m.slug not in infused for m, _ in told[need.pk][2]),
+            grains=_grains(told[need.pk][0], shelf),
+            poured_on=_poured_on(pours.get(need.pk), today),
+        )
+        for need in open_needs
+    ]
+    ways = timelines(jobs, today, buying_days=bench.buying_days, taken=_taken(user, today, pours))
+    return [
+        NeedView(
+            need,
+            told[need.pk][0],
+            pours.get(need.pk),
+            ways[need.pk],
+            _done(pours.get(need.pk)),
+            told[need.pk][2],
+            told[need.pk][1],
+        )
+        for need in open_needs
+    ]
+
+
+def _versions(formulas: list[Formula]) -> dict[int, Version]:
+    """Return the version of each formula to pour: the newest that has a line with a share."""
+    found: dict[int, Version] = {}
+    asked = Version.objects.filter(formula__in=formulas).select_related("formula")
+    for version in asked.prefetch_related("lines").order_by("formula", "-number"):
+        if any(line.percent > 0 for line in version.lines.all()):
+            found.setdefault(version.formula_id, version)
+    return found
+
+
+def _pours(user: Any, needs: list[Need]) -> dict[int, Pour]:
+    """Return the pour of each need: of its formula and begun since it was asked for, oldest need first."""
+    pours = (
+        Pour.objects.of(user)
+        .filter(
+            version__formula__in={need.formula_id for need in needs},
+            called_off_at=None,
+            started_at__gte=min(need.asked_at for need in needs),
+        )
+        .select_related("version")
+        .prefetch_related("checks", "label_prints", "fillings")
+        .order_by("pk")
+    )
+    free: dict[int, list[Pour]] = defaultdict(list)
+    for pour in pours:
+        free[pour.version.formula_id].append(pour)
+    found: dict[int, Pour] = {}
+    for need in sorted(needs, key=lambda need: need.pk):
+        mine = [pour for pour in free[need.formula_id] if pour.started_at >= need.asked_at]
+        if mine:
+            found[need.pk] = mine[0]
+            free[need.formula_id].remove(mine[0])
+    return found
+
+
+def _batch_g(user: Any, need: Need, version: Version | None) -> Decimal:
+    """Return about how large the batch is, g: as its containers were filled last, and a little more."""
+    if version is None:
+        return Decimal(0)
+    last = (
+        Pour.objects.of(user)
+        .filter(version__formula=need.formula_id, called_off_at=None)
+        .prefetch_related("fillings")
+        .first()
+    )
+    filling = next(iter(last.fillings.all()), None) if last else None
+    if filling is not None:
+        each = filling.each_g
+    else:
+        container = usual_container(version, containers_for(user))
+        each = Decimal(repr(container.volume_ml * container.usual_level)) * DENSITY
+    return (each * need.count * SPARE).quantize(Decimal("0.1"))
+
+
+def _short(
+    version: Version, batch: Decimal, left: dict[str, Decimal], shelf: Shelf
+) -> list[tuple[Material, Decimal]]:
+    """Return what the shelf lacks; a material that it keeps no count of is not missed."""
+    wanted = [(line.material, batch * line.percent / 100) for line in version.lines.all()]
+    return [
+        (shelf[slug], grams - left[slug])
+        for slug, grams in wanted
+        if (slug in left and grams > left[slug]) or (slug == INFUSED and slug not in left and grams > 0)
+    ]
+
+
+def _infused(user: Any) -> set[str]:
+    """Return the materials that this maker infuses."""
+    own = Infusion.objects.of(user).filter(lot__isnull=False).values_list("lot__material", flat=True)
+    return {INFUSED, *own}
+
+
+def _grains(version: Version | None, shelf: Shelf) -> bool:
+    return version is not None and any(
+        shelf[line.material].grain_prone and float(line.percent) >= GRAINY_PCT
+        for line in version.lines.all()
+    )
+
+
+def _poured_on(pour: Pour | None, today: date) -> date | None:
+    """Return the day of a pour; one that is on the scale is taken to be poured today."""
+    if pour is None:
+        return None
+    return timezone.localdate(pour.poured_at) if pour.poured_at else today
+
+
+def _taken(user: Any, today: date, mine: Mapping[int, Pour]) -> set[date]:
+    """Return the days that other pours have: those on the scale have today."""
+    others = Pour.objects.of(user).filter(poured_at=None, called_off_at=None)
+    return {today} if others.exclude(pk__in=[pour.pk for pour in mine.values()]).exists() else set()
+
+
+def _done(pour: Pour | None) -> frozenset[str]:
+    if pour is None or pour.poured_at is None:
+        return frozenset()
+    done = {"buy", "infuse", "pour"}
+    if any(not check.set_test for check in pour.checks.all()):
+        done.add("check")
+    if pour.label_prints.all():
+        done |= {"check", "label"}
+    return frozenset(done)

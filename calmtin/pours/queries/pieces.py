@@ -1,0 +1,85 @@
+"""Where the pieces of a pour went, how many are left, and what to ask for one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from calmtin.accounts.models import Bench
+from calmtin.core.finish.price import Price, price_of
+from calmtin.pantry.queries.lots import cost_of
+from calmtin.pours.adapters.labels import Filled, filled_of
+from calmtin.pours.models import PieceGone, Pour
+
+
+@dataclass(frozen=True)
+class PieceRow:
+    """Pieces of one kind: how many are left, how many were weighed too light, the price of one."""
+
+    filled: Filled
+    left: int
+    to_set_aside: int
+    price: Price
+
+
+@dataclass(frozen=True)
+class PiecesView:
+    """Pieces of a pour; `unpriced` says that a material in it has no price, so it cost more than told."""
+
+    pour: Pour
+    rows: list[PieceRow]
+    gone: list[PieceGone]
+    taken_in: Decimal
+    is_unpriced: bool
+
+    @property
+    def left(self) -> int:
+        """How many are left in all."""
+        return sum(row.left for row in self.rows)
+
+
+def standing(pour: Pour) -> list[PieceGone]:
+    """Return the entries of a pour that were not taken back, oldest first."""
+    gone = list(pour.pieces_gone.all())
+    undone = {entry.undoes_id for entry in gone if entry.undoes_id is not None}
+    return [entry for entry in gone if entry.undoes_id is None and entry.pk not in undone]
+
+
+def pieces_view(pour: Pour, bench: Bench) -> PiecesView:
+    """Return where the pieces of a pour went."""
+    kinds, gone = filled_of(pour), standing(pour)
+    sources = [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()]
+    sources += [addition.ledger_source for addition in pour.additions.all()]
+    sources += [w.ledger_source for part in pour.finish_parts.all() for w in part.weigh_ins.all()]
+    cost = cost_of(pour.owner, sources)
+    whole_g = sum(f.net_g * f.count for f in kinds) or 1.0
+    pieces = sum(f.count for f in kinds)
+    rows = []
+    for f in kinds:
+        mine = [entry for entry in gone if entry.position == f.position]
+        aside = sum(entry.count for entry in mine if entry.went == PieceGone.Went.ASIDE)
+        rows.append(
+            PieceRow(
+                f,
+                f.count - sum(entry.count for entry in mine),
+                max(len(f.light) - aside, 0),
+                price_of(
+                    materials=cost.total,
+                    share=Decimal(repr(round(f.net_g / whole_g, 9))),
+                    container=f.container.price if f.container else None,
+                    label=bench.label_costs,
+                    hours=pour.hours,
+                    hour_costs=bench.hour_costs,
+                    margin_pct=bench.margin_pct,
+                    pieces=pieces,
+                ),
+            )
+        )
+    weighed = {line.material for line in pour.lines.all() if line.weigh_ins.all()}
+    return PiecesView(
+        pour,
+        rows,
+        gone,
+        sum((entry.paid or Decimal(0) for entry in gone), Decimal(0)),
+        not weighed <= set(cost.priced_g),
+    )

@@ -1,0 +1,102 @@
+"""Print labels, and keep the sheets they go on."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+
+from calmtin.accounts.queries import bench_of
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
+from calmtin.core.errors import CalmTinError
+from calmtin.core.finish.label import NAMINGS, refuse_claims
+from calmtin.core.finish.layout import Sheet, fit
+from calmtin.core.limits import CONTAINERS, LABEL_MM, PAPER_MM, check, check_text
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pictures.labels import label_type
+from calmtin.pours.adapters.labels import filled_of, label_text, sheet_json, sheet_named, text_json
+from calmtin.pours.models import LabelPrint, LabelSheet, LabelText, Pour
+from calmtin.pours.services.rehearsing import refuse_rehearsal
+
+
+@sent_once
+@transaction.atomic
+def print_labels(
+    user: Any,
+    pour: Pour,
+    *,
+    position: int,
+    name: str,
+    use: str = "",
+    note: str = "",
+    naming: str = "inci",
+    sheet: str,
+    count: int,
+    first: int = 1,
+    cut_lines: bool = False,
+) -> LabelPrint:
+    """Keep what the labels of some pieces say and print so many of them, from a place of the sheet on.
+
+    The maker's words stay with the formula for its next pour. Raises `CalmTinError` for words that
+    claim what oils cannot do, for a place that the sheet lacks, and where nothing readable fits.
+    """
+    read_again(user, pour)
+    refuse_rehearsal(pour)
+    if pour.is_weighing or pour.called_off_at is not None:
+        raise CalmTinError("Labels are for a pour that was made. Finish it first.", field="name")
+    filled = next((f for f in filled_of(pour) if f.position == position), None)
+    if filled is None:
+        raise CalmTinError("Choose which pieces the labels are for.", field="position")
+    if not name.strip():
+        raise CalmTinError("Give it a name: a label begins with it.", field="name")
+    for field, typed, most in (("name", name, 60), ("use", use, 200), ("note", note, 200)):
+        check_text(typed, most, name="This", field=field)
+    refuse_claims(name=name, use=use, note=note)
+    if naming not in NAMINGS:
+        raise CalmTinError("Choose how the ingredients are named.", field="naming")
+    check(count, CONTAINERS, name="The number of labels", field="count")
+    on = sheet_named(user, sheet)
+    if not 1 <= first <= on.each:
+        raise CalmTinError(f"The sheet has places 1 to {on.each}.", field="first")
+    words = {"name": name.strip(), "use": use.strip(), "note": note.strip(), "naming": naming}
+    text = label_text(pour, shelf_for(user), bench_of(user), filled, **words)
+    fit(text, on.shape, label_type())
+    LabelText.objects.update_or_create(
+        formula=pour.version.formula, finish=filled.finish, defaults={**words, "sheet": sheet}
+    )
+    return LabelPrint.objects.create(
+        pour=pour,
+        finish=filled.finish,
+        count=count,
+        first=first,
+        cut_lines=cut_lines,
+        text=text_json(text),
+        sheet=sheet_json(on),
+    )
+
+
+@sent_once
+@transaction.atomic
+def keep_label_sheet(user: Any, *, sheet: Sheet) -> LabelSheet:
+    """Keep a sheet of labels as it was measured.
+
+    Raises `CalmTinError` for a name that is taken and for sizes that no paper has.
+    """
+    name = sheet.name.strip()
+    check_text(name, 60, name="The name", field="name")
+    if LabelSheet.objects.of(user).filter(name__iexact=name).exists():
+        raise CalmTinError(f"There is a sheet called {name} already.", field="name")
+    for field in ("page_w", "page_h"):
+        check(getattr(sheet, field), PAPER_MM, name="A side of the page", field=field, unit="mm")
+    for field in ("width_mm", "height_mm"):
+        check(getattr(sheet.shape, field), LABEL_MM, name="A side of the label", field=field, unit="mm")
+    grid = sheet_json(sheet)
+    return LabelSheet.objects.create(owner=user, **(grid | {"name": name} | grid.pop("shape")))
+
+
+@transaction.atomic
+def drop_label_sheet(user: Any, row: LabelSheet) -> None:
+    """Take a sheet off the list; what was printed on it stays on record."""
+    read_again(user, row)
+    row.delete()

@@ -1,0 +1,48 @@
+"""Say what has to be ready by which day, and that it no longer has to."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
+from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import CONTAINERS, check, check_day, check_text
+from calmtin.formulas.models import Formula
+from calmtin.pours.models import Need
+
+
+@sent_once
+@transaction.atomic
+def need_by(
+    user: Any, formula: Formula, *, what_for: str, needed_on: date, count: int, today: date
+) -> Need:
+    """Plan so many pieces of a formula for a day: a gift, a market.
+
+    Raises `CalmTinError` for a day that is past, and without a word what it is for.
+    """
+    read_again(user, formula)
+    check_day(needed_on, name="The day", field="needed_on")
+    if needed_on <= today:
+        raise CalmTinError("Choose a day that is still to come.", field="needed_on")
+    if not what_for.strip():
+        raise CalmTinError("Say what they are for: a market, a name.", field="what_for")
+    check_text(what_for, 80, name="What they are for", field="what_for")
+    check(count, CONTAINERS, name="How many", field="count")
+    return Need.objects.create(
+        owner=user, formula=formula, what_for=what_for.strip(), needed_on=needed_on, count=count
+    )
+
+
+@transaction.atomic
+def call_off_need(user: Any, need: Need) -> Need:
+    """Say that it no longer has to be ready; it stays on record."""
+    read_again(user, need)
+    if need.called_off_at is None:
+        need.called_off_at = timezone.now()
+        need.save(update_fields=["called_off_at"])
+    return need

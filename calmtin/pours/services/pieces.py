@@ -1,0 +1,107 @@
+"""Say where the pieces of a pour went, and what work was in it."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Sum
+
+from calmtin.common.once import sent_once
+from calmtin.common.owned import read_again
+from calmtin.core.errors import CalmTinError, DoesNotFit
+from calmtin.core.limits import CONTAINERS, HOURS, PRICE, check, check_day, check_text
+from calmtin.pours.adapters.labels import filled_of
+from calmtin.pours.models import PieceGone, Pour
+from calmtin.pours.services.rehearsing import refuse_rehearsal
+
+
+@sent_once
+@transaction.atomic
+def send_pieces(
+    user: Any,
+    pour: Pour,
+    *,
+    position: int,
+    went: str,
+    count: int,
+    on: date,
+    who: str = "",
+    price: Decimal | None = None,
+    note: str = "",
+) -> PieceGone:
+    """Keep that so many pieces of a pour were kept, given, sold, refilled, set aside or broken.
+
+    Raises `CalmTinError` for more than are there, a price of what was not sold, or a pour that was
+    not made.
+    """
+    read_again(user, pour)
+    refuse_rehearsal(pour)
+    if pour.is_weighing or pour.called_off_at is not None:
+        raise CalmTinError("Only a pour that was made has pieces. Finish it first.", field="count")
+    filled = next((f for f in filled_of(pour) if f.position == position), None)
+    if filled is None:
+        raise CalmTinError("Choose which pieces they are.", field="position")
+    if went not in PieceGone.Went.values:
+        raise CalmTinError("Choose where they went from the list.", field="went")
+    check(count, CONTAINERS, name="How many", field="count")
+    check_day(on, name="The day", field="on")
+    check_text(who, 60, name="Who it went to", field="who")
+    check_text(note, 200, name="The note", field="note")
+    if price is not None and went not in (PieceGone.Went.SOLD, PieceGone.Went.REFILL):
+        raise CalmTinError("Only what was sold has a price. Leave it empty.", field="price")
+    if price is not None:
+        check(price, PRICE, name="The price", field="price")
+    gone = PieceGone.objects.filter(pour=pour, position=position, undoes=None, undone_by=None)
+    left = filled.count - (gone.aggregate(n=Sum("count"))["n"] or 0)
+    if count > left:
+        raise DoesNotFit(
+            f"Only {left} of the {filled.count} are left. Count again, or take back an entry below.",
+            field="count",
+            limit=left,
+        )
+    return PieceGone.objects.create(
+        pour=pour,
+        position=position,
+        went=went,
+        count=count,
+        on=on,
+        who=who.strip(),
+        price=price,
+        note=note.strip(),
+    )
+
+
+@sent_once
+@transaction.atomic
+def bring_back(user: Any, gone: PieceGone) -> PieceGone:
+    """Take back an entry of where pieces went; it stays on record, taken back.
+
+    Raises `CalmTinError` where it was taken back already.
+    """
+    read_again(user, gone)
+    if gone.undoes_id is not None or PieceGone.objects.filter(undoes=gone).exists():
+        raise CalmTinError("That entry was taken back already.")
+    return PieceGone.objects.create(
+        pour=gone.pour,
+        position=gone.position,
+        went=gone.went,
+        count=gone.count,
+        on=gone.on,
+        who=gone.who,
+        price=gone.price,
+        undoes=gone,
+    )
+
+
+@transaction.atomic
+def count_hours(user: Any, pour: Pour, *, hours: Decimal | None) -> Pour:
+    """Say how many hours of work were in a pour; its price for a stall follows from that."""
+    read_again(user, pour)
+    if hours is not None:
+        check(hours, HOURS, name="The work", field="hours", unit="hours")
+    pour.hours = None if hours is None else float(hours)
+    pour.save(update_fields=["hours"])
+    return pour
