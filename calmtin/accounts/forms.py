@@ -11,7 +11,9 @@ from django.contrib.auth.forms import BaseUserCreationForm, PasswordChangeForm
 from django.http import HttpRequest
 
 from calmtin.accounts.models import Bench, User
-from calmtin.common.fields import NumberField, Styled, WeightField
+from calmtin.common.fields import NumberField, Styled, WeightField, offer
+from calmtin.common.zones import this_zone, zones
+from calmtin.core.limits import BUYING_DAYS, MARGIN_PCT, PRICE
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 
 TEMPERATURES = ("cold_c", "room_c", "hot_c")
@@ -45,6 +47,17 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
         widget=forms.RadioSelect,
     )
 
+    label_maker = forms.CharField(label="Your name, as a label has it", max_length=60, required=False)
+    label_place = forms.CharField(
+        label="Address, or as much as your place asks for", max_length=80, required=False
+    )
+    currency = forms.CharField(label="Money is written with", max_length=4, required=False)
+    hour_costs = NumberField(label="An hour of work", high=PRICE[1], places=2, required=False)
+    label_costs = NumberField(label="A label and its packing", high=PRICE[1], places=2, required=False)
+    margin_pct = NumberField(label="Of the price that is yours, %", high=MARGIN_PCT[1], places=1)
+    buying_days = NumberField(label="Days from order to bench", high=BUYING_DAYS[1], places=0)
+    time_zone = forms.ChoiceField(label="Time zone", required=False)
+
     class Meta:
         model = Bench
         fields = [
@@ -57,9 +70,19 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
             "scale_step",
             "decimal_comma",
             "cups",
+            "label_maker",
+            "label_place",
+            "currency",
+            "hour_costs",
+            "label_costs",
+            "margin_pct",
+            "buying_days",
+            "time_zone",
+            "theme",
             "letter_keys",
         ]
         widgets = {
+            "theme": forms.RadioSelect,
             "temperature_unit": forms.RadioSelect,
             "scale_step": forms.RadioSelect,
             "cups": forms.RadioSelect,
@@ -67,6 +90,7 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        offer(self, "time_zone", [("", f"as this machine has it ({this_zone()})"), *zones()])
         self.in_fahrenheit = self.instance.temperature_unit == "F"
         for name in TEMPERATURES:
             self.fields[name].label = f"{self.fields[name].label}, {'°F' if self.in_fahrenheit else '°C'}"

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
 from django.utils.formats import get_format
 from django.utils.translation.trans_real import parse_accept_lang_header
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.notation import notation_of
+from calmtin.common.zones import zone_of
 from calmtin.core.recipe.notation import USUAL, Notation
 
 
@@ -28,6 +30,19 @@ class BenchNotation:
             return bench_of(request.user).notation(decimal_comma=writes_comma(request))
 
         with notation_of(find):
+            return self.get_response(request)
+
+
+class BenchTime:
+    """Put the time zone of a bench in force for its requests, or that of this machine."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Answer in the time of the maker."""
+        name = bench_of(request.user).time_zone if request.user.is_authenticated else ""
+        with timezone.override(zone_of(name)):
             return self.get_response(request)
 
 

@@ -6,12 +6,14 @@ from decimal import Decimal
 from typing import Any, cast
 
 from django import forms
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.forms.renderers import TemplatesSetting
 
 from calmtin.common.degrees import in_unit
 from calmtin.common.notation import notation_in_force, scale_weight, weights_told
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import FIRST_DAY, LAST_DAY
 from calmtin.core.materials import Material
 from calmtin.core.recipe.boxes import read_grams, read_ml
 from calmtin.core.units import read_number
@@ -115,6 +117,20 @@ class VolumeField(NumberField):
         """Return the ml that `text` says."""
         notation = notation_in_force()
         return read_ml(text, name=self.subject, low=self.low, high=self.high, notation=notation)
+
+
+def date_field(label: str, *, required: bool = False, missing: str = "Choose the day.") -> forms.DateField:
+    """Return a field for a day, within the years that a bench can see."""
+    return forms.DateField(
+        label=label,
+        required=required,
+        validators=[
+            MinValueValidator(FIRST_DAY, f"Type a day from {FIRST_DAY.year} on."),
+            MaxValueValidator(LAST_DAY, f"Type a day up to {LAST_DAY.year}."),
+        ],
+        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+        error_messages={"invalid": "Type a day such as 2026-05-31.", "required": missing},
+    )
 
 
 def weighs(form: forms.BaseForm, name: str, material: Material) -> None:

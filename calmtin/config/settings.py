@@ -92,6 +92,7 @@ MIDDLEWARE = [
     "calmtin.common.middleware.Troubles",
     "calmtin.common.middleware.SignInFirst",
     "calmtin.accounts.middleware.BenchNotation",
+    "calmtin.accounts.middleware.BenchTime",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
@@ -156,7 +157,8 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_TEMPLATE = "accounts/locked_out.html"
 
 LANGUAGE_CODE = "en-gb"
-TIME_ZONE = os.environ.get("CALMTIN_TIME_ZONE", "UTC")
+TIME_ZONE_SET = bool(os.environ.get("CALMTIN_TIME_ZONE"))
+TIME_ZONE = os.environ.get("CALMTIN_TIME_ZONE") or "UTC"
 USE_I18N = True
 USE_TZ = True
 

@@ -59,6 +59,7 @@ def _overridden(material: Material, own: Override) -> Material:
     """Return a library material with the maker's own figures in place of its own."""
     return replace(
         material,
+        inci=own.inci or material.inci,
         density_solid=own.density or material.density_solid,
         strength_factor=(own.strength_pct or 100.0) / 100.0,
         typical_low_pct=material.typical_low_pct if own.typical_low_pct is None else own.typical_low_pct,

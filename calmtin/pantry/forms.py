@@ -6,11 +6,17 @@ from decimal import Decimal
 from typing import Any
 
 from django import forms
-from django.core.validators import MaxValueValidator, MinValueValidator
 
-from calmtin.common.fields import NumberField, Styled, VolumeField, WeightField, offer, weighs
+from calmtin.common.fields import (
+    NumberField,
+    Styled,
+    VolumeField,
+    WeightField,
+    date_field,
+    offer,
+    weighs,
+)
 from calmtin.core.data.loader import library
-from calmtin.core.limits import FIRST_DAY, LAST_DAY
 from calmtin.core.materials import Material
 from calmtin.core.recipe.measures import FORMS
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
@@ -20,20 +26,6 @@ from calmtin.pantry.queries.shelf import FREE_FROM
 NUTS_AND_CO = [("bee", "bee"), ("coconut", "coconut"), ("tree_nut", "nut"), ("soy", "soy")]
 NUTS_AND_CO += [("lanolin", "lanolin"), ("wheat", "wheat"), ("sesame", "sesame")]
 WATER_G_ML = Decimal("0.998")  # at room temperature
-
-
-def date_field(label: str, *, required: bool = False) -> forms.DateField:
-    """Return a field for a day, within the years that a bench can see."""
-    return forms.DateField(
-        label=label,
-        required=required,
-        validators=[
-            MinValueValidator(FIRST_DAY, f"Type a day from {FIRST_DAY.year} on."),
-            MaxValueValidator(LAST_DAY, f"Type a day up to {LAST_DAY.year}."),
-        ],
-        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
-        error_messages={"invalid": "Type a day such as 2026-05-31."},
-    )
 
 
 class SearchForm(forms.Form):
@@ -152,12 +144,18 @@ class OwnFiguresForm(Styled, forms.Form):
     typical_low_pct = NumberField(label="Use from, %", high=100, places=2, required=False)
     typical_high_pct = NumberField(label="Use to, %", high=100, places=2, required=False)
     limit_pct = NumberField(label="Supplier’s limit, %", high=100, places=3, required=False)
+    inci = forms.CharField(
+        label="What its bottle says is in it, by INCI",
+        required=False,
+        max_length=200,
+        help_text="A (and) B, as on the bottle; labels and lists take it from here",
+    )
     notes = forms.CharField(required=False, max_length=2000, widget=forms.Textarea(attrs={"rows": 2}))
 
     def figures(self) -> dict[str, Any]:
         """Return the cleaned fields as the override keeps them."""
         return {
-            name: value if name == "notes" or value is None else float(value)
+            name: value if name in ("notes", "inci") or value is None else float(value)
             for name, value in self.cleaned_data.items()
         }
 

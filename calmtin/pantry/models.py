@@ -67,6 +67,7 @@ class Override(Owned):
     typical_low_pct = models.FloatField(null=True, blank=True)
     typical_high_pct = models.FloatField(null=True, blank=True)
     limit_pct = models.FloatField(null=True, blank=True, help_text="the supplier's own limit, %")
+    inci = models.CharField(max_length=200, blank=True, help_text="what its bottle says is in it")
     notes = models.TextField(blank=True)
 
     class Meta:

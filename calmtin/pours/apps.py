@@ -23,6 +23,8 @@ class PoursConfig(AppConfig):
         from calmtin.pours.services.rehearsing import throw_away_of
 
         register(
+            Action("settings more", "Sheets of labels of your own", "pours:label_sheets"),
+            Action("settings more", "What usually has to be on a label, and who decides", "pours:rules"),
             Action("lot", "Pours with it", "pours:of_lot", takes=1),
             Action("formula", "Pours", "pours:history", takes=1),
             Action("formula", "Next pour", "pours:next", takes=1),

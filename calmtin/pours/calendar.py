@@ -1,4 +1,4 @@
-"""The looks of a bench as a calendar file."""
+"""The looks of a bench, and the days of what has to be ready, as a calendar file."""
 
 from __future__ import annotations
 
@@ -8,13 +8,19 @@ from datetime import datetime, timedelta
 from django.urls import reverse
 from icalendar import Alarm, Calendar, Event
 
+from calmtin.core.finish.ready_by import Step
 from calmtin.pours.queries.looks import Due
+from calmtin.pours.queries.needs import NeedView
 
 LOOK_TAKES = timedelta(minutes=10)
 
 
-def calendar_of(looks: Iterable[Due], now: datetime, address: Callable[[str], str]) -> bytes:
+def calendar_of(
+    looks: Iterable[Due], needs: Iterable[NeedView], now: datetime, address: Callable[[str], str]
+) -> bytes:
     """Return the looks as iCalendar (RFC 5545), each with a bell; one that is overdue stands at `now`.
+
+    The steps that are still to do for what has to be ready are whole days.
 
     The same look has the same UID each time, so that a calendar that reads it again doubles nothing.
     """
@@ -39,4 +45,20 @@ def calendar_of(looks: Iterable[Due], now: datetime, address: Callable[[str], st
         bell.add("trigger", timedelta(0))
         event.add_component(bell)
         calendar.add_component(event)
+    for view in needs:
+        for step in view.way.steps:
+            if step.slug not in view.done:
+                calendar.add_component(_day_of(view, step, now, address))
     return calendar.to_ical()
+
+
+def _day_of(view: NeedView, step: Step, now: datetime, address: Callable[[str], str]) -> Event:
+    need = view.need
+    event = Event()
+    event.add("uid", f"need-{need.pk}-{step.slug}@calmtin")
+    event.add("dtstamp", now)
+    event.add("dtstart", step.on)
+    event.add("dtend", step.on + timedelta(days=1))
+    event.add("summary", f"{step.name}: {need.formula.name}, {need.count} for {need.what_for}")
+    event.add("url", address(reverse("pours:ready_by")))
+    return event

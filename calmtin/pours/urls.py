@@ -1,6 +1,18 @@
 from django.urls import path
 
-from calmtin.pours.views import card, compare, fill, learned, looks, pour, rehearsal, run, today
+from calmtin.pours.views import (
+    card,
+    compare,
+    fill,
+    labels,
+    learned,
+    looks,
+    pieces,
+    pour,
+    rehearsal,
+    run,
+    today,
+)
 
 app_name = "pours"
 urlpatterns = [
@@ -32,6 +44,19 @@ urlpatterns = [
     path("pours/<row:pk>/card/", card.card, name="card"),
     path("pours/<row:pk>/card.json", card.card_file, name="card_file"),
     path("pours/<row:pk>/storage/", card.storage, name="storage"),
+    path("pours/<row:pk>/labels/", labels.labels, name="labels"),
+    path("labels/<row:pk>/", labels.label_print, name="label_print"),
+    path("labels/<row:pk>/sheet.pdf", labels.label_file, {"kind": "pdf"}, name="label_pdf"),
+    path("labels/<row:pk>/sheet.png", labels.label_file, {"kind": "png"}, name="label_png"),
+    path("labels/<row:pk>/sheet.svg", labels.label_file, {"kind": "svg"}, name="label_svg"),
+    path("labels/sheets/", labels.label_sheets, name="label_sheets"),
+    path("labels/sheets/<row:pk>/drop/", labels.label_sheet_drop, name="label_sheet_drop"),
+    path("labels/rules/", pieces.rules, name="rules"),
+    path("pours/<row:pk>/pieces/", pieces.pieces, name="pieces"),
+    path("pours/<row:pk>/hours/", pieces.hours, name="hours"),
+    path("pieces/<row:pk>/back/", pieces.piece_back, name="piece_back"),
+    path("ready-by/", pieces.ready_by, name="ready_by"),
+    path("ready-by/<row:pk>/off/", pieces.need_off, name="need_off"),
     path("pantry/lots/<row:pk>/pours/", card.of_lot, name="of_lot"),
     path("pours/<row:pk>/press/", looks.press, name="press"),
     path("pours/<row:pk>/keep/", looks.keep, name="keep"),

@@ -205,10 +205,18 @@ def as_percent(value: Any) -> str:
     return hundredths(Decimal(str(value)) * 100)
 
 
-@register.filter
-def per_100(value: Any) -> str:
-    """Write a cost per gram as the cost of 100 g, two decimals."""
-    return f"{Decimal(str(value)) * 100:.2f}"
+@register.simple_tag(takes_context=True)
+def money(context: Any, value: Any) -> str:
+    """Write an amount of money with two decimals and the bench's currency: "£8.67", "8.67 CHF"."""
+    number = f"{Decimal(str(value)):.2f}".replace("-", "−")
+    currency = getattr(context.get("bench"), "currency", "")
+    return f"{currency}{number}" if len(currency) == 1 else f"{number} {currency}".strip()
+
+
+@register.simple_tag(takes_context=True)
+def per_100(context: Any, value: Any) -> str:
+    """Write a cost per gram as the cost of 100 g."""
+    return money(context, Decimal(str(value)) * 100)
 
 
 @register.filter

@@ -72,10 +72,11 @@ def ingredients_of(
         facts = scents.get(material.slug)
         if facts is not None and percent >= LEAVE_ON_PCT:
             allergens += facts.allergens
+    told = {name.lower() for name in shares}  # some allergens are oils that stand in the list themselves
     listed = sorted(shares.items(), key=lambda pair: (-pair[1], pair[0]))
     return Ingredients(
         tuple(Ingredient(name, common[name], percent) for name, percent in listed),
-        tuple(sorted(dict.fromkeys(allergens))),
+        tuple(sorted(name for name in dict.fromkeys(allergens) if name.lower() not in told)),
         tuple(material for material in inside if _UNCLEAR.search(material.inci)),
     )
 

@@ -117,7 +117,7 @@ class LabelText:
         return f"Contains {', '.join(self.contains)}." if self.contains else ""
 
     def _code(self, *, short: bool) -> str:
-        until = f"{self.best_before:%b %Y}" if self.best_before else ""
+        until = f"{self.best_before:%b\u00a0%Y}" if self.best_before else ""
         if short:
             months = f"open {self.opened_months} mo" if self.opened_months else ""
             told = filter(None, (self.code, f"BB {until}" if until else "", months))

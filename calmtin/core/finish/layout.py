@@ -40,6 +40,11 @@ class Shape:
     width_mm: float
     height_mm: float
 
+    @property
+    def middle(self) -> float:
+        """Half its width, mm."""
+        return self.width_mm / 2.0
+
     def span_at(self, top: float, bottom: float) -> tuple[float, float]:
         """Return where a line may begin and end between two heights, mm: (x, x), empty if x0 >= x1."""
         inset = min(top, self.height_mm - bottom) - MARGIN_MM
@@ -48,7 +53,7 @@ class Shape:
         if self.kind != "round":
             left = OVERLAP_MM if self.kind == "wrap" else 0.0
             return left + MARGIN_MM, self.width_mm - MARGIN_MM
-        radius = self.width_mm / 2.0
+        radius = self.middle
         off = max(abs(radius - top), abs(radius - bottom))
         half = math.sqrt(max((radius - MARGIN_MM) ** 2 - off**2, 0.0))
         return radius - half, radius + half

@@ -94,7 +94,8 @@ def _check_figures(figures: dict[str, Any]) -> None:
 
 @transaction.atomic
 def set_own_figures(user: Any, material: str, **figures: Any) -> Override:
-    """Keep what the maker knows better about a library material."""
+    """Keep what the maker knows better about a library material; `inci` is what its bottle says."""
+    check_text(str(figures.get("inci", "")), 200, name="What the bottle says", field="inci")
     _check_figures(figures)
     row, _ = Override.objects.update_or_create(
         owner=user, material=library()[material].slug, defaults=figures

@@ -43,7 +43,8 @@ def material(request: HttpRequest, slug: str) -> HttpResponse:
         except CalmTinError as refused:
             refuse(own, refused)
     view = material_view(request.user, shelf, slug, bench_of(request.user), today)
-    return render(request, "pantry/material.html", {"view": view, "lot_form": lot, "own_form": own})
+    context = {"view": view, "lot_form": lot, "own_form": own, "asks_inci": "inci" in request.GET}
+    return render(request, "pantry/material.html", context)
 
 
 def _own(request: HttpRequest, slug: str) -> dict[str, Any]:

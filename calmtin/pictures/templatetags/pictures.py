@@ -43,6 +43,22 @@ def chip(layer: str, size: int = 14) -> dict[str, Any]:
     return {"layer": layer, "size": size, "corner": round(size / 5)}
 
 
+@register.inclusion_tag("pictures/label.html")
+def label_picture(label: Any) -> dict[str, Any]:
+    """Show one label as it will be printed."""
+    return {
+        "label": label,
+        "width": label.shape.width_mm + 1.0,
+        "height": label.shape.height_mm + 1.0,
+    }
+
+
+@register.inclusion_tag("pictures/label_page.html")
+def label_page(page: Any) -> dict[str, Any]:
+    """Show a page of labels as it will be printed."""
+    return {"page": page}
+
+
 @register.inclusion_tag("pictures/curve.html")
 def softening_curve(picture: Any) -> dict[str, Any]:
     """Show the softening curve."""

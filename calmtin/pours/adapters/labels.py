@@ -102,6 +102,11 @@ def ingredients_by_finish(pour: Pour, shelf: Shelf) -> dict[str, Ingredients]:
     return {name: ingredients_of(parts, facts) for name, parts in parts_by_finish(pour, shelf).items()}
 
 
+def unclear_in(pour: Pour, shelf: Shelf, filled: Filled) -> tuple[Material, ...]:
+    """Return the materials of some pieces of which only the bottle says what is in them."""
+    return ingredients_of(parts_by_finish(pour, shelf)[filled.finish], scent_facts()).unclear
+
+
 def label_text(
     pour: Pour, shelf: Shelf, bench: Bench, filled: Filled, *, name: str, use: str, note: str, naming: str
 ) -> LabelText:

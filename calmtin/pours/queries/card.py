@@ -15,9 +15,10 @@ from calmtin.core.materials import Material, Shelf, percents_of, pure
 from calmtin.core.process.looks import in_words
 from calmtin.pantry.models import Lot
 from calmtin.pours.adapters import actual_parts, age_days, keeping_of, lots_of_pours
-from calmtin.pours.adapters.labels import ingredients_by_finish
-from calmtin.pours.models import Check, Pour
+from calmtin.pours.adapters.labels import Filled, filled_of, ingredients_by_finish
+from calmtin.pours.models import Check, LabelPrint, PieceGone, Pour
 from calmtin.pours.queries.compare import kept_of
+from calmtin.pours.queries.pieces import standing
 from calmtin.pours.queries.record import PourView, pour_view
 
 FORMAT, VERSION = "calmtin.pour", 1
@@ -44,6 +45,9 @@ class Card:
     keeping: Keeping | None
     storages: list[tuple[str, str]]
     checks: list[tuple[Check, float, str, list[tuple[str, str, bool]]]]
+    filled: list[Filled]
+    gone: list[PieceGone]
+    prints: list[LabelPrint]
     is_kept: bool
     smells: str = SMELLS
 
@@ -73,6 +77,9 @@ def card_of(pour: Pour, shelf: Shelf, bench: Bench) -> Card:
             for check in pour.checks.all()
             if not check.set_test
         ],
+        filled=filled_of(pour),
+        gone=standing(pour),
+        prints=list(pour.label_prints.all()),
         is_kept=kept is not None and kept.pour_id == pour.pk,
     )
 
@@ -144,6 +151,32 @@ def card_json(card: Card) -> dict[str, Any]:
                 "notes": check.notes,
             }
             for check, age, _, __ in card.checks
+        ],
+        "pieces": [
+            {
+                "container": f.name,
+                "finish": f.finish,
+                "count": f.count,
+                "net_g": round(f.net_g, 2),
+                "weighed": f.weighed,
+                "light_g": list(f.light),
+            }
+            for f in card.filled
+        ],
+        "went": [
+            {
+                "position": entry.position,
+                "went": entry.went,
+                "count": entry.count,
+                "who": entry.who,
+                "price": None if entry.price is None else float(entry.price),
+                "on": entry.on.isoformat(),
+                "note": entry.note,
+            }
+            for entry in card.gone
+        ],
+        "printed": [
+            {"at": _time(p.at), "count": p.count, "finish": p.finish, "text": p.text} for p in card.prints
         ],
         "labels": [
             {

@@ -13,10 +13,17 @@ from calmtin.core.finish.label import NAMINGS, USES, LabelText, refuse_claims
 from calmtin.core.finish.layout import Fitted, Sheet, fit
 from calmtin.core.finish.packing import packing_list
 from calmtin.core.limits import CONTAINERS
-from calmtin.core.materials import Shelf
+from calmtin.core.materials import Material, Shelf
 from calmtin.core.units import read_number
 from calmtin.pictures.labels import Page, label_type, pages_of
-from calmtin.pours.adapters.labels import Filled, filled_of, label_text, sheets_for, usual_sheet
+from calmtin.pours.adapters.labels import (
+    Filled,
+    filled_of,
+    label_text,
+    sheets_for,
+    unclear_in,
+    usual_sheet,
+)
 from calmtin.pours.models import LabelPrint, Pour
 from calmtin.pours.models import LabelText as KeptText
 
@@ -41,6 +48,12 @@ class LabelsView:
     pages: tuple[Page, ...] = ()
     count: int = 0
     first: int = 1
+    unclear: tuple[Material, ...] = ()
+
+    @property
+    def can_print(self) -> bool:
+        """Whether it fits and all that is in it is known."""
+        return self.label is not None and not self.unclear
 
     @property
     def namings(self) -> Mapping[Any, str]:
@@ -91,6 +104,7 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
         tuple(pages_of(sheet, label, count, first)) if label else (),
         count,
         first,
+        unclear_in(pour, shelf, filled),
     )
 
 

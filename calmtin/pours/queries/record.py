@@ -240,6 +240,8 @@ def pour_with_lines(user: Any, **lookup: Any) -> Pour:
             "yields",
             "replans",
             "additions",
+            "label_prints",
+            "pieces_gone",
         )
         .own_or_404(user, **lookup)
     )

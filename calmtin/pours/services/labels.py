@@ -15,7 +15,14 @@ from calmtin.core.finish.layout import Sheet, fit
 from calmtin.core.limits import CONTAINERS, LABEL_MM, PAPER_MM, check, check_text
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pictures.labels import label_type
-from calmtin.pours.adapters.labels import filled_of, label_text, sheet_json, sheet_named, text_json
+from calmtin.pours.adapters.labels import (
+    filled_of,
+    label_text,
+    sheet_json,
+    sheet_named,
+    text_json,
+    unclear_in,
+)
 from calmtin.pours.models import LabelPrint, LabelSheet, LabelText, Pour
 from calmtin.pours.services.rehearsing import refuse_rehearsal
 
@@ -39,7 +46,8 @@ def print_labels(
     """Keep what the labels of some pieces say and print so many of them, from a place of the sheet on.
 
     The maker's words stay with the formula for its next pour. Raises `CalmTinError` for words that
-    claim what oils cannot do, for a place that the sheet lacks, and where nothing readable fits.
+    claim what oils cannot do, for a material whose bottle has to be read first, for a place that the
+    sheet lacks, and where nothing readable fits.
     """
     read_again(user, pour)
     refuse_rehearsal(pour)
@@ -59,8 +67,16 @@ def print_labels(
     on = sheet_named(user, sheet)
     if not 1 <= first <= on.each:
         raise CalmTinError(f"The sheet has places 1 to {on.each}.", field="first")
+    shelf = shelf_for(user)
+    unclear = unclear_in(pour, shelf, filled)
+    if unclear:
+        names = ", ".join(material.label for material in unclear)
+        raise CalmTinError(
+            f"Only the bottle says all that is in it: {names}. Write it down on its page in the pantry.",
+            field="ingredients",
+        )
     words = {"name": name.strip(), "use": use.strip(), "note": note.strip(), "naming": naming}
-    text = label_text(pour, shelf_for(user), bench_of(user), filled, **words)
+    text = label_text(pour, shelf, bench_of(user), filled, **words)
     fit(text, on.shape, label_type())
     LabelText.objects.update_or_create(
         formula=pour.version.formula, finish=filled.finish, defaults={**words, "sheet": sheet}

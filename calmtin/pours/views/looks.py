@@ -22,6 +22,7 @@ from calmtin.pours.calendar import calendar_of
 from calmtin.pours.forms.looks import CheckForm
 from calmtin.pours.models import CheckPhoto, Pour
 from calmtin.pours.queries.looks import dues, in_question, look_view, next_look, press_view
+from calmtin.pours.queries.needs import needs_of
 from calmtin.pours.queries.record import pour_with_lines
 
 
@@ -112,9 +113,11 @@ def photo(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @require_safe
 def calendar(request: HttpRequest) -> HttpResponse:
-    """Send the looks that are due and to come as a calendar file."""
+    """Send the looks, and the days of what has to be ready, as a calendar file."""
     now = timezone.now()
-    body = calendar_of(dues(in_question(request.user, now), now), now, request.build_absolute_uri)
+    looks = dues(in_question(request.user, now), now)
+    needs = needs_of(request.user, shelf_for(request.user), bench_of(request.user), timezone.localdate())
+    body = calendar_of(looks, needs, now, request.build_absolute_uri)
     return HttpResponse(
         body,
         content_type="text/calendar; charset=utf-8",

@@ -13,6 +13,7 @@ from calmtin.formulas.queries.lists import in_use, listed, small_section
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.today import pantry_today
 from calmtin.pours.forms.search import PourFilter
+from calmtin.pours.queries.needs import needs_of
 from calmtin.pours.queries.today import rehearsals_of
 from calmtin.pours.queries.today import today as today_query
 
@@ -24,10 +25,12 @@ LAST_FORMULAS = 8
 def today(request: HttpRequest) -> HttpResponse:
     """Show what waits; an empty account is led to its first formula."""
     shelf = shelf_for(request.user)
+    day, bench = timezone.localdate(), bench_of(request.user)
     context = {
         "today": today_query(request.user, shelf),
-        "pantry": pantry_today(request.user, shelf, timezone.localdate()),
-        "formulas": listed(in_use(request.user)[:LAST_FORMULAS], shelf, bench_of(request.user)),
+        "needs": [need for need in needs_of(request.user, shelf, bench, day) if need.next_step],
+        "pantry": pantry_today(request.user, shelf, day),
+        "formulas": listed(in_use(request.user)[:LAST_FORMULAS], shelf, bench),
     }
     return render(request, "pours/today.html", context)
 

@@ -1,0 +1,124 @@
+"""Parse what is typed about labels, pieces and what has to be ready."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from calmtin.common.fields import NumberField, Styled, date_field, offer
+from calmtin.core.finish.layout import KINDS, PAGES, Shape, Sheet
+from calmtin.core.limits import CONTAINERS, HOURS, LABEL_MM, PAPER_MM, PRICE
+from calmtin.formulas.models import Formula
+from calmtin.pours.models import PieceGone
+from calmtin.pours.queries.pieces import PiecesView
+
+
+class SheetForm(Styled, forms.Form):
+    """A sheet of labels as it is measured with a ruler, mm."""
+
+    name = forms.CharField(max_length=60, error_messages={"required": "Give the sheet a name."})
+    page = forms.ChoiceField(choices=[*((slug, page[0]) for slug, page in PAGES.items()), ("", "other")])
+    page_w = NumberField(label="page, mm wide", low=PAPER_MM[0], high=PAPER_MM[1], required=False)
+    page_h = NumberField(label="page, mm high", low=PAPER_MM[0], high=PAPER_MM[1], required=False)
+    kind = forms.ChoiceField(label="Labels are", choices=list(KINDS.items()))
+    width_mm = NumberField(label="label, mm wide", low=LABEL_MM[0], high=LABEL_MM[1])
+    height_mm = NumberField(
+        label="label, mm high",
+        low=LABEL_MM[0],
+        high=LABEL_MM[1],
+        required=False,
+        help_text="round: as wide",
+    )
+    columns = NumberField(label="across", low=1, high=40, places=0)
+    rows = NumberField(label="down", low=1, high=60, places=0)
+    left_mm = NumberField(label="left edge to the first, mm", high=PAPER_MM[1])
+    top_mm = NumberField(label="top edge to the first, mm", high=PAPER_MM[1])
+    across_mm = NumberField(
+        label="from one to the next across, mm", high=PAPER_MM[1], help_text="left edge to left edge"
+    )
+    down_mm = NumberField(
+        label="from one to the next down, mm", high=PAPER_MM[1], help_text="top edge to top edge"
+    )
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["page"].required = False
+
+    def clean(self) -> dict[str, Any]:
+        """Take the size of the page and the height of a round label from what was chosen."""
+        data = super().clean() or {}
+        if data.get("page"):
+            _, data["page_w"], data["page_h"] = PAGES[data["page"]]
+        elif not self.errors and (data.get("page_w") is None or data.get("page_h") is None):
+            self.add_error("page_w", "Say how large the page is.")
+        if data.get("kind") == "round":
+            data["height_mm"] = data.get("width_mm")
+        elif "height_mm" in data and data["height_mm"] is None:
+            self.add_error("height_mm", "Say how high a label is.")
+        return data
+
+    @property
+    def sheet(self) -> Sheet:
+        """The sheet; raises `CalmTinError` where its labels do not fit the page."""
+        data = self.cleaned_data
+        lengths = ("page_w", "page_h", "left_mm", "top_mm", "across_mm", "down_mm")
+        return Sheet(
+            name=data["name"],
+            shape=Shape(data["kind"], float(data["width_mm"]), float(data["height_mm"])),
+            columns=int(data["columns"]),
+            rows=int(data["rows"]),
+            **{name: float(data[name]) for name in lengths},
+        )
+
+
+class GoneForm(Styled, forms.Form):
+    """Pieces that went somewhere."""
+
+    position = forms.TypedChoiceField(label="Which", coerce=int)
+    count = NumberField(label="How many", low=1, high=CONTAINERS[1], places=0, initial=1)
+    went = forms.ChoiceField(label="They were", choices=PieceGone.Went.choices)
+    who = forms.CharField(label="To whom", max_length=60, required=False)
+    price = NumberField(label="Price of each, if sold", high=PRICE[1], places=2, required=False)
+    on = date_field("On", required=True)
+    note = forms.CharField(label="Note", max_length=200, required=False)
+
+    def __init__(self, *args: Any, view: PiecesView, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        choices = [
+            (row.filled.position, f"{row.filled.name} {row.filled.finish}".strip()) for row in view.rows
+        ]
+        offer(self, "position", choices)
+        if len(choices) == 1:
+            self.fields["position"].widget = forms.HiddenInput()
+            self.initial["position"] = choices[0][0]
+
+
+class HoursForm(Styled, forms.Form):
+    """How many hours of work were in a pour."""
+
+    hours = NumberField(label="Hours of work in it", high=HOURS[1], places=2, required=False)
+
+
+class NeedForm(Styled, forms.Form):
+    """Pieces that have to be ready by a day."""
+
+    formula = forms.ModelChoiceField(
+        Formula.objects.none(),
+        empty_label=None,
+        error_messages={
+            "required": "Choose a formula.",
+            "invalid_choice": "Choose a formula from the list.",
+        },
+    )
+    count = NumberField(label="How many pieces", low=1, high=CONTAINERS[1], places=0, initial=12)
+    what_for = forms.CharField(
+        label="For what", max_length=80, error_messages={"required": "Say what they are for."}
+    )
+    needed_on = date_field("Ready by", required=True)
+
+    def __init__(self, *args: Any, user: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        field = self.fields["formula"]
+        assert isinstance(field, forms.ModelChoiceField)
+        field.queryset = Formula.objects.of(user).filter(put_away_at=None).order_by("name")

@@ -1,0 +1,106 @@
+"""Where the pieces of a pour went, and what has to be ready by a day."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
+
+from calmtin.accounts.queries import bench_of
+from calmtin.common.fields import refuse
+from calmtin.common.once import key_of
+from calmtin.core.errors import CalmTinError
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pours import services
+from calmtin.pours.forms.after import GoneForm, HoursForm, NeedForm
+from calmtin.pours.models import Need, PieceGone
+from calmtin.pours.queries.needs import needs_of
+from calmtin.pours.queries.pieces import pieces_view
+from calmtin.pours.queries.record import pour_with_lines
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def pieces(request: HttpRequest, pk: int) -> HttpResponse:
+    """Show where the pieces of a pour went; POST says it of some more."""
+    found = pour_with_lines(request.user, pk=pk)
+    if found.poured_at is None or found.is_rehearsal or found.called_off_at is not None:
+        return redirect("pours:pour", pk=pk)
+    view = pieces_view(found, bench_of(request.user))
+    form = GoneForm(request.POST or None, view=view, initial={"on": timezone.localdate()})
+    if request.method == "POST" and form.is_valid():
+        data = form.cleaned_data
+        try:
+            services.send_pieces(
+                request.user,
+                found,
+                **{**data, "count": int(data["count"])},
+                request_key=key_of(request),
+            )
+            return redirect("pours:pieces", pk=pk)
+        except CalmTinError as refused:
+            refuse(form, refused)
+    hours = HoursForm(initial={"hours": found.hours})
+    return render(request, "pours/pieces.html", {"view": view, "form": form, "hours": hours, "pour": found})
+
+
+@require_POST
+def hours(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep how many hours of work were in a pour."""
+    found = pour_with_lines(request.user, pk=pk)
+    form = HoursForm(request.POST)
+    if form.is_valid():
+        services.count_hours(request.user, found, hours=form.cleaned_data["hours"])
+        return redirect("pours:pieces", pk=pk)
+    view = pieces_view(found, bench_of(request.user))
+    gone = GoneForm(view=view, initial={"on": timezone.localdate()})
+    return render(request, "pours/pieces.html", {"view": view, "form": gone, "hours": form, "pour": found})
+
+
+@require_POST
+def piece_back(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take back an entry of where pieces went."""
+    gone = PieceGone.objects.own_or_404(request.user, pk=pk)
+    try:
+        services.bring_back(request.user, gone, request_key=key_of(request))
+    except CalmTinError as refused:
+        messages.error(request, refused.sentence)
+    return redirect("pours:pieces", pk=gone.pour_id)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def ready_by(request: HttpRequest) -> HttpResponse:
+    """Show what has to be ready by which day, and the way there; POST plans another."""
+    today = timezone.localdate()
+    form = NeedForm(request.POST or None, user=request.user, initial=request.GET.dict())
+    if request.method == "POST" and form.is_valid():
+        data = form.cleaned_data
+        try:
+            services.need_by(
+                request.user,
+                data["formula"],
+                what_for=data["what_for"],
+                needed_on=data["needed_on"],
+                count=int(data["count"]),
+                today=today,
+                request_key=key_of(request),
+            )
+            return redirect("pours:ready_by")
+        except CalmTinError as refused:
+            refuse(form, refused)
+    needs = needs_of(request.user, shelf_for(request.user), bench_of(request.user), today)
+    return render(request, "pours/ready_by.html", {"needs": needs, "form": form, "today": today})
+
+
+@require_POST
+def need_off(request: HttpRequest, pk: int) -> HttpResponse:
+    """Say that something no longer has to be ready."""
+    services.call_off_need(request.user, Need.objects.own_or_404(request.user, pk=pk))
+    return redirect("pours:ready_by")
+
+
+@require_safe
+def rules(request: HttpRequest) -> HttpResponse:
+    """Say what usually has to be on a label, and who decides."""
+    return render(request, "pours/rules.html")
