@@ -23,9 +23,13 @@ from calmtin.formulas.services import add_finish, add_line, set_percent, start_f
 from calmtin.pantry.services.containers import add_container
 from calmtin.pantry.services.lots import buy_lot
 from calmtin.pantry.services.making import start_infusion
-from calmtin.pantry.services.materials import add_material
+from calmtin.pantry.services.materials import add_material, set_own_figures
 from calmtin.pours.models import Pour
 from calmtin.pours.services.checking import record_check
+from calmtin.pours.services.counting import record_yield
+from calmtin.pours.services.labels import print_labels
+from calmtin.pours.services.needs import need_by
+from calmtin.pours.services.pieces import count_hours, send_pieces
 from calmtin.pours.services.starting import start_pour
 from calmtin.pours.services.weighing import finish_weighing, weigh
 
@@ -105,6 +109,25 @@ FORMULAS: dict[str, tuple[str, dict[str, str]]] = {
 
 SEASON_POURS = 34
 
+# What the bottles say that the tables leave open.
+BOTTLES = {
+    "tocopherols_50": "Tocopherol (and) Helianthus Annuus (Sunflower) Seed Oil",
+    "infused_oil": "Olea Europaea (Olive) Fruit Oil (and) Calendula Officinalis Flower Extract",
+    "mica": "Mica (and) CI 77891",
+}
+# Where the pieces of the kept lip stick went: how, how many, to whom, the price of each, days ago.
+GONE = (
+    ("aside", 1, "", "", 10),
+    ("kept", 4, "", "", 10),
+    ("given", 9, "the women’s eight", "", 8),
+    ("sold", 5, "boathouse fair", "3.50", 3),
+)
+NEEDS = (
+    ("Headwind lip stick", 24, "the head of the river", 23),
+    ("Cox’s whipped butter", 4, "the cox’s birthday", 12),
+    ("Regatta lotion bar", 12, "the spring market", 12),
+)
+
 FINISHES = {
     "clear": {},
     "tinted": {"iron_oxide": "0.6"},
@@ -142,7 +165,17 @@ def load_demo(*, with_season: bool = True) -> bool:
     if User.objects.filter(username=DEMO_USER).exists():
         return False
     user = User.objects.create_user(username=DEMO_USER, first_name="Tern Quay")
-    Bench.objects.create(user=user, cold_name="boathouse", hot_name="hot car")
+    Bench.objects.create(
+        user=user,
+        cold_name="boathouse",
+        hot_name="hot car",
+        label_maker="Tern Quay boathouse",
+        label_place="Slip 3, Tern Quay",
+        currency="£",
+        hour_costs=Decimal(12),
+        label_costs=Decimal("0.15"),
+        margin_pct=35.0,
+    )
     made = {
         name: start_formula(
             user, name=name, kind=kind, lines=[(slug, Decimal(percent)) for slug, percent in lines.items()]
@@ -173,6 +206,7 @@ def load_demo(*, with_season: bool = True) -> bool:
     third = _pour(user, third_version, "lip_tube_standard", 25, days=12, slips={"cocoa_butter": "0.1"})
     _judge(user, third, "6.5", 21.0, "keep", "Glides, stands up in the wind. No grain after ten days.", 2)
     _change(user, third_version, "castor_oil", "14")
+    _pack(user, third)
     # Oarlock hand salve: one kept, one waiting for its first look.
     salve = made["Oarlock hand salve"].versions.get()
     kept = _pour(user, salve, "tin_2oz", 8, days=30)
@@ -181,12 +215,48 @@ def load_demo(*, with_season: bool = True) -> bool:
     _pour(user, firmer, "tin_2oz", 12, days=1)
     # Regatta lotion bar: on the scale right now, two lines weighed.
     _pour(user, made["Regatta lotion bar"].versions.get(), "mould_round_60ml", 6, days=0, weighed=2)
+    day = timezone.localdate()
+    for formula, count, what_for, days in NEEDS:
+        needed_on = day + timedelta(days=days)
+        need_by(user, made[formula], what_for=what_for, needed_on=needed_on, count=count, today=day)
     return True
+
+
+def _pack(user: Any, pour: Pour) -> None:
+    """Weigh some pieces of a pour, label them, and say where they went; the lightest is set aside."""
+    filling = pour.fillings.get()
+    off = ("0.10", "0.05", "0", "-0.05", "-0.60", "0.12")
+    record_yield(
+        user,
+        pour,
+        filled_g=filling.each_g * filling.count - Decimal(1),
+        left_g=Decimal(2),
+        pieces={filling.position: [filling.each_g + Decimal(grams) for grams in off]},
+        counts={filling.position: filling.count},
+    )
+    count_hours(user, pour, hours=Decimal("2.5"))
+    print_labels(
+        user,
+        pour,
+        position=filling.position,
+        name="Headwind",
+        use="Stroke onto the lips before you go out.",
+        sheet="a4-wrap-56x45",
+        count=24,
+    )
+    for went, count, who, price, days in GONE:
+        on = timezone.localdate() - timedelta(days=days)
+        paid = Decimal(price) if price else None
+        send_pieces(
+            user, pour, position=filling.position, went=went, count=count, who=who, price=paid, on=on
+        )
 
 
 def _stock(user: Any) -> None:
     """Fill the pantry: lots that are fresh, old and low, an own wax, an infusion that is due."""
     today = timezone.localdate()
+    for slug, inci in BOTTLES.items():
+        set_own_figures(user, slug, inci=inci)
     add_material(
         user,
         name="Reed-bed wax",

@@ -25,6 +25,7 @@ ASCENT = 0.95  # from the top of a line to its foot, in sizes: no letter reaches
 MARGIN_MM = 1.5
 SLIP_MM = 60.0
 OVERLAP_MM = 4.0
+FRONT_SHARES = (0.5, 0.42, 0.35)  # of a wrap, tried in turn
 
 # Return how wide a word is at 1 pt, mm; the second tells whether it is bold.
 Measure = Callable[[str, bool], float]
@@ -177,15 +178,19 @@ def _set(blocks: Sequence[Block], shape: Shape, size: float, face: Type) -> tupl
 
 
 def _set_wrap(blocks: Sequence[Block], shape: Shape, size: float, face: Type) -> tuple[Run, ...] | None:
-    """Return a wrap: its front in the left half of what shows, all else in the right half."""
-    half = (shape.width_mm - OVERLAP_MM) / 2.0
-    panel = Shape("rectangle", half, shape.height_mm)
-    front = _set([b for b in blocks if b.role in FRONT], panel, size, face)
-    back = _set([b for b in blocks if b.role not in FRONT], panel, size, face)
-    if front is None or back is None:
-        return None
-    moved = [replace(run, x=run.x + OVERLAP_MM) for run in front]
-    return (*moved, *(replace(run, x=run.x + OVERLAP_MM + half) for run in back))
+    """Return a wrap: its front at the left, in type as large as goes, all else at the right at `size`."""
+    whole = shape.width_mm - OVERLAP_MM
+    front = [block for block in blocks if block.role in FRONT]
+    back = [block for block in blocks if block.role not in FRONT]
+    for share in FRONT_SHARES:
+        left = Shape("rectangle", whole * share, shape.height_mm)
+        right = Shape("rectangle", whole - left.width_mm, shape.height_mm)
+        told = _set(back, right, size, face)
+        first = told and next(filter(None, (_set(front, left, s, face) for s in _sizes(size))), None)
+        if told is not None and first is not None:
+            moved = [replace(run, x=run.x + OVERLAP_MM) for run in first]
+            return (*moved, *(replace(run, x=run.x + OVERLAP_MM + left.width_mm) for run in told))
+    return None
 
 
 def _flow(
@@ -219,6 +224,9 @@ def _lines(
     for word in block.text.split(" "):
         wide = face.measure(word, block.bold) * points
         if line and width + space + wide > right - left:
+            if line[-1] == "·":  # no line ends with the dot between two parts
+                line.pop()
+                width -= space + face.measure("·", block.bold) * points
             yield " ".join(line), width, left, right
             top += high
             left, right = shape.span_at(top, top + high)
