@@ -40,3 +40,17 @@ def made_again(sent: bytes) -> bytes:
     made = BytesIO()
     plain.save(made, "JPEG", quality=QUALITY, optimize=True)
     return made.getvalue()
+
+
+def kept_as_sent(sent: bytes) -> bytes:
+    """Return a picture that is as ours are to the byte as it is; any other made again.
+
+    Raises `CalmTinError` for what is no picture.
+    """
+    try:
+        with Image.open(BytesIO(sent), formats=("JPEG",)) as opened:
+            is_ours = max(opened.size) <= LONGEST and not opened.getexif() and opened.mode == "RGB"
+            opened.load()
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        is_ours = False
+    return sent if is_ours else made_again(sent)

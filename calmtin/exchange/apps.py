@@ -13,6 +13,7 @@ class ExchangeConfig(AppConfig):
         register(
             Action("formula whole", "File", "exchange:formula_file", takes=2),
             Action("formula whole", "CSV", "exchange:formula_csv", takes=2),
+            Action("settings", "Your records", "exchange:records"),
             Action("formulas", "Import a file", "exchange:formula_import"),
             Action("pantry", "Import and export", "exchange:pantry_import", tab="csv"),
         )

@@ -7,6 +7,7 @@ from typing import Any
 from django import forms
 
 from calmtin.core.limits import FILE_BYTES
+from calmtin.exchange.records.archive import MOST_ZIP
 
 
 class FileForm(forms.Form):
@@ -28,3 +29,16 @@ class FileForm(forms.Form):
         elif not data.get("text"):
             self.add_error("file", "Choose a file first.")
         return data
+
+
+class RecordsForm(forms.Form):
+    """A file with everything of a maker."""
+
+    file = forms.FileField(error_messages={"required": "Choose a file first."})
+
+    def clean_file(self) -> Any:
+        """Refuse a file that is larger than any bench."""
+        file = self.cleaned_data["file"]
+        if file.size > MOST_ZIP:
+            raise forms.ValidationError(f"The file is larger than {MOST_ZIP // 1_000_000} MB.")
+        return file

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import partial
+from tempfile import TemporaryFile
 from typing import Any
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.db import transaction
+from django.http import FileResponse, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.utils.text import slugify
@@ -19,7 +21,10 @@ from calmtin.exchange.formats.formula import import_formula, lines_csv, read_for
 from calmtin.exchange.formats.log import COLUMNS as LOG_COLUMNS
 from calmtin.exchange.formats.log import export_log, import_log, look_over
 from calmtin.exchange.formats.pantry import COLUMNS, export_pantry, import_pantry, preview
-from calmtin.exchange.forms import FileForm
+from calmtin.exchange.forms import FileForm, RecordsForm
+from calmtin.exchange.records.reading import import_records
+from calmtin.exchange.records.stash import drop, stash, stashed
+from calmtin.exchange.records.writing import write_records
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import shelf_for
 
@@ -139,3 +144,36 @@ def log_import(request: HttpRequest) -> HttpResponse:
         page="exchange/log_import.html",
         columns=LOG_COLUMNS,
     )
+
+
+@require_safe
+def records_file(request: HttpRequest) -> FileResponse:
+    """Send everything of a maker as one file."""
+    target = TemporaryFile()  # noqa: SIM115  # the response closes it
+    with transaction.atomic():
+        write_records(request.user, target)
+    target.seek(0)
+    name = f"calm-tin-records-{timezone.localdate():%Y-%m-%d}.zip"
+    return FileResponse(target, as_attachment=True, filename=name, content_type="application/zip")
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def records(request: HttpRequest) -> HttpResponse:
+    """Offer all files out; look a file of records over, and take it in once the maker agrees."""
+    form = RecordsForm(request.POST or None, request.FILES or None)
+    context: dict[str, Any] = {"form": form}
+    try:
+        if "take_in" in request.POST:
+            with stashed(request.user) as file:
+                report = import_records(request.user, file)
+            drop(request.user)
+            messages.success(request, f"Taken in: {report.words}" if report.added else report.words)
+            return redirect("pours:today")
+        if request.method == "POST" and form.is_valid():
+            stash(request.user, form.cleaned_data["file"])
+            with stashed(request.user) as file:
+                context["report"] = import_records(request.user, file, only_look=True)
+    except CalmTinError as refused:
+        drop(request.user)
+        context["refused"] = refused.sentence
+    return render(request, "exchange/records.html", context)

@@ -27,8 +27,8 @@ from calmtin.pantry.adapters import shelf_for
 
 KEPT_STEPS, FOLD_EVERY = 100, 20
 
-_OF_VERSION = ("batch_g", "cooling", "overrun_pct")
-_OF_LINE = (
+OF_VERSION = ("batch_g", "cooling", "overrun_pct")
+OF_LINE = (
     "key",
     "position",
     "material",
@@ -115,8 +115,8 @@ def _counted(user: Any, version: Version, seen: int) -> Iterator[None]:
 
 
 def _state(version: Version) -> dict[str, Any]:
-    lines = [{field: getattr(line, field) for field in _OF_LINE} for line in version.lines.all()]
-    values = {field: getattr(version, field) for field in _OF_VERSION} | {"lines": lines}
+    lines = [{field: getattr(line, field) for field in OF_LINE} for line in version.lines.all()]
+    values = {field: getattr(version, field) for field in OF_VERSION} | {"lines": lines}
     # Through JSON at once, so that it can be compared with what was kept before.
     state: dict[str, Any] = json.loads(json.dumps(values, cls=DjangoJSONEncoder))
     return state
@@ -160,9 +160,9 @@ def _fold_steps(version: Version) -> None:
 
 def _show_step(version: Version, step: Step) -> None:
     version.step = step.number
-    for field in _OF_VERSION:
+    for field in OF_VERSION:
         setattr(version, field, step.state[field])
-    version.save(update_fields=["step", *_OF_VERSION])
+    version.save(update_fields=["step", *OF_VERSION])
     version.lines.all().delete()
     for values in step.state["lines"]:
         version.lines.create(**values)

@@ -1,0 +1,47 @@
+"""script/manage records out|in MAKER FILE: everything of a maker as one file."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandError
+from django.db import transaction
+
+from calmtin.accounts.models import User
+from calmtin.core.errors import CalmTinError
+from calmtin.exchange.records.reading import import_records
+from calmtin.exchange.records.writing import write_records
+
+
+class Command(BaseCommand):
+    """Write the records of a maker, or take such a file in."""
+
+    help = "Write everything of a maker to one file, or take such a file in for a maker."
+
+    def add_arguments(self, parser: argparse.ArgumentParser) -> None:
+        """Take which way, whose records, and the file."""
+        parser.add_argument("way", choices=["out", "in"])
+        parser.add_argument("maker")
+        parser.add_argument("file", type=Path)
+        parser.add_argument("--look", action="store_true", help="in: only say what it would do")
+
+    def handle(self, *_: Any, **options: Any) -> None:
+        """Print what was written or taken in."""
+        user = User.objects.filter(username=options["maker"]).first()
+        if user is None:
+            raise CommandError(f"There is no maker called {options['maker']}.", returncode=2)
+        try:
+            if options["way"] == "out":
+                with options["file"].open("xb") as target, transaction.atomic():
+                    counts = write_records(user, target)
+                self.stdout.write(f"{sum(counts.values())} rows in {options['file']}")
+            else:
+                with options["file"].open("rb") as source:
+                    report = import_records(user, source, only_look=options["look"])
+                self.stdout.write(report.words)
+        except FileExistsError:
+            raise CommandError(f"{options['file']} is there already.", returncode=2) from None
+        except (CalmTinError, OSError) as error:
+            raise CommandError(str(error), returncode=2) from None

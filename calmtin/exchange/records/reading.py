@@ -1,0 +1,326 @@
+"""Take a file of records in: what is new is added, what is here stays as it is, nothing is doubled."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import IO, Any
+
+from django.core.exceptions import ValidationError
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+from django.db import IntegrityError, transaction
+
+from calmtin.accounts.models import Bench
+from calmtin.common.photos import kept_as_sent
+from calmtin.core.data.loader import library
+from calmtin.core.errors import CalmTinError
+from calmtin.exchange.models import Carried
+from calmtin.exchange.records.archive import Archive, BadRecords, open_records
+from calmtin.exchange.records.rows import Keys, read_value, rows_of
+from calmtin.exchange.records.tables import MATERIALS, TABLES, Table
+from calmtin.formulas.models import Formula, Version
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.models import Lot, OwnBlend, OwnMaterial
+from calmtin.pours.models import Pour
+
+FIRST_CODE_CHARS = 6
+
+
+@dataclass
+class Report:
+    """What came of it: rows added, known ones, those not as in the file, left out ones, new names."""
+
+    added: Counter[str] = field(default_factory=Counter)
+    known: int = 0
+    differ: Counter[str] = field(default_factory=Counter)
+    left: int = 0
+    renamed: list[tuple[str, str]] = field(default_factory=list)
+
+    @property
+    def words(self) -> str:
+        """What came of it, in words."""
+        if not self.added:
+            return "Everything in it was here already. Nothing was changed."
+        told = [f"{n} {name.replace('_', ' ')}" for name, n in self.added.items() if name in SAID]
+        rest = sum(n for name, n in self.added.items() if name not in SAID)
+        told += [f"{rest} other records"] if rest else []
+        return f"{', '.join(told)}."
+
+
+SAID = ("formulas", "versions", "lots", "pours", "checks", "photos")
+
+
+def import_records(user: Any, file: IO[bytes], *, only_look: bool = False) -> Report:
+    """Take in everything of a file of records that is not here yet, all or nothing.
+
+    What is here already stays as it is, also where the file tells otherwise. With `only_look` all of
+    it is tried and nothing kept. Raises `BadRecords` where the file is not sound, and then nothing
+    was changed.
+    """
+    archive = open_records(file)
+    coming = _Coming(user, archive)
+    try:
+        with transaction.atomic():
+            coming.take_in()
+            if only_look:
+                transaction.set_rollback(True)
+    except CalmTinError as refused:
+        coming.drop_photos()
+        if isinstance(refused, BadRecords):
+            raise
+        raise BadRecords(refused.sentence) from None
+    except (IntegrityError, ValidationError, ValueError, ArithmeticError, LookupError) as error:
+        coming.drop_photos()
+        raise BadRecords(f"Its rows contradict each other or what is here ({str(error)[:80]}).") from None
+    except BaseException:
+        coming.drop_photos()
+        raise
+    if only_look:
+        coming.drop_photos()
+    return coming.report
+
+
+class _Coming:
+    """A file on its way in."""
+
+    def __init__(self, user: Any, archive: Archive) -> None:
+        self.user, self.archive = user, archive
+        self.keys: Keys | None = None
+        self.report = Report()
+        self.rows: dict[tuple[str, str], int] = {}  # by table and key: the row here
+        self.new: set[tuple[str, str]] = set()
+        self.left: set[tuple[str, str]] = set()  # part of something that is here already
+        self.materials: dict[str, str] = {}
+        self.stored: list[str] = []
+        self.carried: list[Carried] = []
+
+    def take_in(self) -> None:
+        """Add what is new, in the order of the tables; then what could only be said once all is in."""
+        self.keys = Keys(self.user)
+        self._settings()
+        for table in TABLES:
+            self._table(table)
+        for table in TABLES:
+            self._later(table)
+        self._goes_on()
+        Carried.objects.bulk_create(self.carried, batch_size=500)
+        shelf_for(self.user)  # what cannot be reckoned with is not taken in
+
+    def drop_photos(self) -> None:
+        """Remove the pictures of a file that was not taken in after all."""
+        for name in self.stored:
+            default_storage.delete(name)
+
+    def _settings(self) -> None:
+        """Set a bench up as the other one was, where nothing was made at it yet."""
+        is_fresh = not Formula.objects.of(self.user).exists() and not Lot.objects.of(self.user).exists()
+        if not is_fresh:
+            return
+        bench = Bench.objects.get_or_create(user=self.user)[0]
+        for name, value in self.archive.settings.items():
+            column: Any = Bench._meta.get_field(name)
+            is_empty = value in (None, "") and (column.null or column.empty_strings_allowed)
+            setattr(bench, name, value if is_empty else column.clean(value, bench))
+        bench.save()
+
+    def _table(self, table: Table) -> None:
+        told = self.archive.rows[table.name]
+        known = self._known(table, [row["_key"] for row in told])
+        if known:
+            self._compare(table, told, known)
+        for row in told:
+            if row["_key"] in known:
+                self.rows[table.name, row["_key"]] = known[row["_key"]]
+            elif self._comes_with_what_is_here(table, row):
+                self.left.add((table.name, row["_key"]))
+                self.report.left += 1
+            else:
+                self._add(table, row)
+
+    def _known(self, table: Table, keys: list[str]) -> dict[str, int]:
+        """Return which rows of a table are here, by key."""
+        assert self.keys is not None
+        maybe = {key: row for key in keys if (row := self.keys.row_of(table.name, key)) is not None}
+        here = set(table.model.every().of(self.user).values_list("pk", flat=True)) if maybe else set()
+        return {key: row for key, row in maybe.items() if row in here}
+
+    def _compare(self, table: Table, told: list[dict[str, Any]], known: Mapping[str, int]) -> None:
+        """Count the rows that are here, and those of them that the file tells otherwise."""
+        assert self.keys is not None
+        here = {row["_key"]: row for row in rows_of(self.user, table, self.keys, set(known.values()))}
+        for row in told:
+            if row["_key"] in known:
+                self.report.known += 1
+                if here.get(row["_key"]) != row:
+                    self.report.differ[table.name] += 1
+
+    def _comes_with_what_is_here(self, table: Table, row: Mapping[str, Any]) -> bool:
+        """Whether a row hangs on one that is here already and changes only as a whole, or was left out."""
+        for column in table.fields:
+            if not column.is_relation or row[column.name] is None or column.name in table.later:
+                continue
+            target = next(t.name for t in TABLES if t.model is column.related_model), row[column.name]
+            if target in self.left:
+                return True
+            if column.name == table.part_of and target not in self.new:
+                self._find(*target)
+                return True
+        return False
+
+    def _find(self, table: str, key: str) -> int:
+        """Return the row here that has a key; a row that nobody has is refused."""
+        found = self.rows.get((table, key))
+        if found is None:
+            raise BadRecords(f"It tells of {table.replace('_', ' ')} {key}, which is not in it.")
+        return found
+
+    def _add(self, table: Table, row: Mapping[str, Any]) -> None:
+        """Add a row, unless one that is the same by its nature is here."""
+        values: dict[str, Any] = {}
+        for column in table.fields:
+            value = None if column.name in table.later else row[column.name]
+            values[column.attname] = read_value(table, column, value, self._find)
+        self._materials(table, values)
+        if table.model.OWNER_PATH == "owner":
+            values["owner_id"] = self.user.pk
+        same = self._same(table, values)
+        if same is not None:
+            self._learn(table, row["_key"], same)
+            self.report.known += 1
+            return
+        self._rename(table, values)
+        if table.name == "photos":
+            values["image"] = self._store(row["image"])
+        made = table.model(**values)
+        for column in table.fields:
+            if not column.is_relation and values[column.attname] not in column.empty_values:
+                column.run_validators(values[column.attname])
+        made.save_base(raw=True, force_insert=True)
+        self._learn(table, row["_key"], made.pk)
+        self.new.add((table.name, row["_key"]))
+        self.report.added[table.name] += 1
+
+    def _learn(self, table: Table, key: str, row: int) -> None:
+        assert self.keys is not None
+        self.rows[table.name, key] = row
+        self.keys.learn(table.name, key, row)
+        self.carried.append(Carried(owner=self.user, table=table.name, key=key, row=row))
+
+    def _same(self, table: Table, values: Mapping[str, Any]) -> int | None:
+        """Return a row here that is the same by its nature: a scale of that name, a route of that kind."""
+        if not table.natural:
+            return None
+        names = {f.name: f.attname for f in table.fields}
+        lookup = {names[name]: values[names[name]] for name in table.natural}
+        nothing = {f"{name}__isnull": True for name, value in lookup.items() if value is None}
+        asked = {name: value for name, value in lookup.items() if value is not None}
+        found = table.model.every().of(self.user).filter(**asked, **nothing).first()
+        return None if found is None else found.pk
+
+    def _materials(self, table: Table, values: dict[str, Any]) -> None:
+        """Name materials as they are called here, and refuse one that nobody knows."""
+        for name in MATERIALS & values.keys():
+            values[name] = self._material(values[name])
+        if table.name == "own_materials" and values["behaves_like"] not in library():
+            raise BadRecords(f"{values['name']} behaves like {values['behaves_like']}, which nobody knows.")
+        if table.name == "own_blends":
+            values["parts"] = [[self._material(slug), percent] for slug, percent in values["parts"]]
+        if table.name == "steps":
+            for line in values["state"]["lines"]:
+                line["material"] = self._material(line["material"])
+
+    def _material(self, slug: Any) -> str:
+        found = self.materials.get(slug, slug)
+        if not isinstance(found, str) or (found not in library() and slug not in self.materials):
+            raise BadRecords(f"It has a material that nobody knows: {str(slug)[:60]}.")
+        return found
+
+    def _rename(self, table: Table, values: dict[str, Any]) -> None:
+        """Give a row a name of its own where its name is taken here by something else."""
+        if table.name in ("own_materials", "own_blends"):
+            slug = values["slug"]
+            taken = set(OwnMaterial.objects.of(self.user).values_list("slug", flat=True))
+            taken |= set(OwnBlend.objects.of(self.user).values_list("slug", flat=True)) | set(library())
+            values["slug"] = _free(slug, taken, 56)
+            self.materials[slug] = values["slug"]
+        elif table.name == "formulas" and values["code"]:
+            taken = set(Formula.objects.of(self.user).values_list("code", flat=True))
+            values["code"] = _free(values["code"], taken, FIRST_CODE_CHARS)
+        elif table.name == "versions":
+            taken_numbers = set(
+                Version.objects.filter(formula=values["formula_id"]).values_list("number", flat=True)
+            )
+            told = values["number"]
+            values["number"] = next(n for n in range(told, 2**31) if n not in taken_numbers)
+            if values["number"] != told:
+                self.report.renamed.append((f"version {told}", f"version {values['number']}"))
+        elif table.name == "pours":
+            taken = set(Pour.every().of(self.user).values_list("code", flat=True))
+            told_code = values["code"]
+            values["code"] = _free(told_code, taken, 11)
+            if values["code"] != told_code:
+                self.report.renamed.append((told_code, values["code"]))
+
+    def _store(self, name: str) -> str:
+        """Store a picture; one that is not as ours are is made again first."""
+        sent = kept_as_sent(self.archive.photos[name])
+        stored = default_storage.save(f"checks/in/{name.removeprefix('photos/')}", ContentFile(sent))
+        self.stored.append(stored)
+        return stored
+
+    def _later(self, table: Table) -> None:
+        """Set what could only be said once all rows were in: what came from what, that it was poured."""
+        columns = [column for column in table.fields if column.name in table.later]
+        for row in self.archive.rows[table.name] if columns else ():
+            if (table.name, row["_key"]) not in self.new:
+                continue
+            values = {c.attname: read_value(table, c, row[c.name], self._find) for c in columns}
+            told = {name: value for name, value in values.items() if value is not None}
+            if told:
+                table.model.every().filter(pk=self.rows[table.name, row["_key"]]).update(**told)
+
+    def _goes_on(self) -> None:
+        """Let what is here go on where the file knows more: that it was poured, opened, strained."""
+        for table in TABLES:
+            columns = [column for column in table.fields if column.name in table.goes_on]
+            for row in self.archive.rows[table.name] if columns else ():
+                place = table.name, row["_key"]
+                if place in self.rows and place not in self.new:
+                    self._catch_up(table, columns, row)
+
+    def _catch_up(self, table: Table, columns: list[Any], row: Mapping[str, Any]) -> None:
+        here = table.model.every().of(self.user).get(pk=self.rows[table.name, row["_key"]])
+        told = {
+            column.attname: read_value(table, column, row[column.name], self._find)
+            for column in columns
+            if getattr(here, column.attname) in (None, "") and row[column.name] not in (None, "")
+        }
+        if not told:
+            return
+        if table.name == "versions" and "poured_at" in told:
+            self._refuse_other_lines(row, here)
+        table.model.every().filter(pk=here.pk).update(**told)
+        self.report.added[f"{table.name}, gone on"] += 1
+
+    def _refuse_other_lines(self, row: Mapping[str, Any], here: Any) -> None:
+        """Refuse to close a draft here that is another than the one that was poured."""
+        there = sorted(
+            (line["material"], line["percent"])
+            for line in self.archive.rows["lines"]
+            if line["version"] == row["_key"]
+        )
+        mine = sorted((line.material, f"{line.percent:f}") for line in here.lines.all())
+        if [(self.materials.get(slug, slug), percent) for slug, percent in there] != mine:
+            raise BadRecords(
+                f"Version {here.number} of {here.formula} was poured there and changed here since. Start a "
+                "new version here from it and set this one back to what was poured."
+            )
+
+
+def _free(name: str, taken: set[str], most: int) -> str:
+    """Return a name that is not taken: as it is, or with a number after it."""
+    if name not in taken:
+        return name
+    return next(told for n in range(2, 10_000) if (told := f"{name[:most]}_{n}") not in taken)

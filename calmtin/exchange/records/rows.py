@@ -1,0 +1,146 @@
+"""A row as it travels: its values as JSON holds them, other rows by their keys."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from datetime import date, datetime
+from decimal import Decimal
+from typing import Any
+
+from django.db import models
+
+from calmtin.exchange.models import Carried, Origin
+from calmtin.exchange.records.tables import (
+    NAMED_BY_NUMBER,
+    SPOKEN,
+    SPOKEN_KEY,
+    SPOKEN_NUMBER,
+    TABLE_OF,
+    TABLES,
+    Table,
+)
+
+GONE = "gone"  # what a container of the maker's own is called once its row is no more
+
+
+class Keys:
+    """The keys of a maker's rows: those that came from elsewhere keep the ones that they came with."""
+
+    def __init__(self, user: Any) -> None:
+        self.origin = Origin.objects.get_or_create(owner=user)[0].code
+        self._key: dict[tuple[str, int], str] = {}
+        self._row: dict[tuple[str, str], int] = {}
+        for table, key, row in Carried.objects.of(user).values_list("table", "key", "row"):
+            self.learn(table, key, row)
+
+    def learn(self, table: str, key: str, row: int) -> None:
+        """Remember which row here has a key."""
+        self._key[table, row] = key
+        self._row[table, key] = row
+
+    def key_of(self, table: str, row: int) -> str:
+        """Return the key of a row that is here."""
+        return self._key.get((table, row)) or f"{self.origin}-{row}"
+
+    def row_of(self, table: str, key: str) -> int | None:
+        """Return the row here that has a key, if it may be here at all."""
+        found = self._row.get((table, key))
+        if found is not None:
+            return found
+        origin, _, number = key.partition("-")
+        return int(number) if origin == self.origin else None
+
+
+def rows_of(
+    user: Any, table: Table, keys: Keys, numbers: set[int] | None = None
+) -> Iterator[dict[str, Any]]:
+    """Yield the rows of a maker as they travel, in the order in which they were made."""
+    rows = table.model.every().of(user).order_by("pk")
+    if numbers is not None:
+        rows = rows.filter(pk__in=numbers)
+    own = {
+        name: set(_model(name).every().of(user).values_list("pk", flat=True))
+        for name in {at for (t, _), at in NAMED_BY_NUMBER.items() if t == table.name}
+    }
+    columns = [(field, _writer(table, field, keys, own)) for field in table.fields]
+    for row in rows.iterator(chunk_size=2000):
+        told = {field.name: write(getattr(row, field.attname), row) for field, write in columns}
+        yield {"_key": keys.key_of(table.name, row.pk), **told}
+
+
+def _model(name: str) -> Any:
+    return next(table.model for table in TABLES if table.name == name)
+
+
+def _writer(
+    table: Table, field: Any, keys: Keys, own: dict[str, set[int]]
+) -> Callable[[Any, models.Model], Any]:
+    """Return what writes a column: (value, row) to JSON."""
+    place = table.name, field.name
+    if field.is_relation:
+        target = TABLE_OF[field.related_model].name
+        return lambda value, _: None if value is None else keys.key_of(target, value)
+    if isinstance(field, models.FileField):
+        return lambda _, row: f"photos/{keys.key_of(table.name, row.pk)}.jpg"
+    if place in NAMED_BY_NUMBER:
+        at = NAMED_BY_NUMBER[place]
+        return lambda value, _: _named(value, at, keys, own[at])
+    if place in SPOKEN:
+        spoken = SPOKEN[place]
+        return lambda value, _: _spoken(value, spoken, keys)
+    return lambda value, _: _plain(value)
+
+
+def _named(value: str, table: str, keys: Keys, own: set[int]) -> str:
+    """Return the name of a container or sheet; one of the maker's own by its key."""
+    number = value.removeprefix("my_")
+    if number == value:
+        return value
+    is_here = number.isdecimal() and int(number) in own
+    return f"my_{keys.key_of(table, int(number))}" if is_here else GONE
+
+
+def _spoken(value: str, tables: Any, keys: Keys) -> str:
+    """Return words with the number of a row in them, with its key in its place."""
+    found = SPOKEN_NUMBER.match(value)
+    if found is None or found[1] not in tables:
+        return value
+    return f"{found[1]} {keys.key_of(tables[found[1]], int(found[2]))}{found[3] or ''}"
+
+
+def _plain(value: Any) -> Any:
+    """Return a value as JSON holds it: decimals and days as text, so that nothing of them is lost."""
+    if isinstance(value, Decimal):
+        return f"{value:f}"
+    if isinstance(value, datetime | date):
+        return value.isoformat()
+    return value
+
+
+def read_value(table: Table, field: Any, value: Any, find: Callable[[str, str], int]) -> Any:
+    """Return what a column holds, from what travelled; `find` says which row here has a key.
+
+    Raises `ValueError` or `ArithmeticError` for what cannot be read, and what `find` raises.
+    """
+    place = table.name, field.name
+    if value is None:
+        return None
+    if field.is_relation:
+        return find(TABLE_OF[field.related_model].name, value)
+    if place in NAMED_BY_NUMBER and value.startswith("my_"):
+        return f"my_{find(NAMED_BY_NUMBER[place], value.removeprefix('my_'))}"
+    if place in SPOKEN:
+        found = SPOKEN_KEY.match(value)
+        if found is not None and found[1] in SPOKEN[place]:
+            return f"{found[1]} {find(SPOKEN[place][found[1]], found[2])}{found[3] or ''}"
+        return value
+    if isinstance(field, models.DecimalField):
+        return Decimal(value).quantize(Decimal(1).scaleb(-field.decimal_places))
+    if isinstance(field, models.DateTimeField):
+        told = datetime.fromisoformat(value)
+        if told.tzinfo is None:
+            raise ValueError("a time without its zone")
+        return told
+    if isinstance(field, models.DateField):
+        return date.fromisoformat(value)
+    return value
