@@ -1,10 +1,14 @@
-"""A copy of a formula, and a sheet of it to print."""
+"""A copy of a formula, a sheet of it to weigh by, a recipe of it to give away."""
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.template.loader import render_to_string
 from django.utils import timezone
+from django.utils.text import slugify
 from django.views.decorators.http import require_http_methods, require_safe
 
 from calmtin.accounts.queries import bench_of
@@ -13,6 +17,7 @@ from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
 from calmtin.formulas.forms.formula import BranchForm
+from calmtin.formulas.queries.recipe import recipe_view
 from calmtin.formulas.queries.sheet import sheet_view
 from calmtin.formulas.views.shared import version_of
 from calmtin.pantry.adapters import shelf_for
@@ -49,3 +54,26 @@ def sheet(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     view = sheet_view(version_of(request, pk, number), shelf_for(request.user), bench_of(request.user))
     context = {"sheet": view, "view": view.formula, "today": timezone.localdate()}
     return render(request, "formulas/sheet.html", context)
+
+
+@require_safe
+def recipe(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Show a version as a card to give to a friend."""
+    return render(request, "formulas/recipe.html", _recipe(request, pk, number))
+
+
+@require_safe
+def recipe_text(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Send a version as plain text."""
+    context = _recipe(request, pk, number)
+    name = slugify(context["view"].formula.name) or "recipe"
+    return HttpResponse(
+        render_to_string("formulas/recipe.txt", context, request),
+        content_type="text/plain; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{name}.txt"'},
+    )
+
+
+def _recipe(request: HttpRequest, pk: int, number: int) -> dict[str, Any]:
+    told = recipe_view(version_of(request, pk, number), shelf_for(request.user), bench_of(request.user))
+    return {"recipe": told, "view": told.sheet.formula}

@@ -5,7 +5,6 @@ from __future__ import annotations
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
-from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
@@ -14,6 +13,7 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pours import services
 from calmtin.pours.queries.card import card_json, card_of
+from calmtin.pours.queries.recall import recall
 from calmtin.pours.queries.record import pour_with_lines
 
 
@@ -52,6 +52,7 @@ def storage(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_safe
 def of_lot(request: HttpRequest, pk: int) -> HttpResponse:
-    """Lead from a lot to every pour that has it."""
+    """Show every pour that has some of a lot, and where its pieces are."""
     lot = Lot.objects.own_or_404(request.user, pk=pk)
-    return redirect(f"{reverse('pours:list')}?lot={lot.pk}")
+    context = {"lot": lot, "material": shelf_for(request.user)[lot.material]}
+    return render(request, "pours/recall.html", context | {"found": recall(request.user, lot)})

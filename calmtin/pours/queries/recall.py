@@ -1,0 +1,98 @@
+"""From a lot to everything that has it: "this jar of shea was rancid: which balms, and who has them?"."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any
+
+from django.db.models import Sum
+
+from calmtin.pantry.models import Infusion, Lot, Movement
+from calmtin.pours.adapters.labels import filled_of
+from calmtin.pours.models import FinishWeighIn, PieceGone, PotAddition, Pour, WeighIn
+from calmtin.pours.queries.pieces import standing
+
+_SOURCE = re.compile(r"^(weigh-in|finish weigh-in|addition|infusion) ([0-9]+)")
+
+
+@dataclass(frozen=True)
+class Recalled:
+    """A pour that has some of a lot: g of it, by which way, and where its pieces are."""
+
+    pour: Pour
+    grams: Decimal
+    by: str
+    left: int
+    gone: list[PieceGone]
+
+
+def recall(user: Any, lot: Lot) -> list[Recalled]:
+    """Return every pour that has some of a lot in it, also by an infusion or by what was left of a pot."""
+    found: dict[int, tuple[Decimal, str]] = {}
+    seen, waiting = {lot.pk}, [(lot, "")]
+    while waiting:
+        one, by = waiting.pop(0)
+        taken, infused = _taken_from(one)
+        for pour, grams in taken.items():
+            before = found.get(pour, (Decimal(0), by))
+            found[pour] = before[0] + (grams if not by else 0), before[1]
+        for other, words in [*_infusions(user, infused), *_leftovers(user, taken)]:
+            if other.pk not in seen:
+                seen.add(other.pk)
+                waiting.append((other, words))
+    pours = (
+        Pour.objects.of(user)
+        .filter(pk__in=found)
+        .select_related("version__formula")
+        .prefetch_related("fillings", "yields", "pieces_gone")
+    )
+    return [_recalled(pour, *found[pour.pk]) for pour in pours]
+
+
+def _recalled(pour: Pour, grams: Decimal, by: str) -> Recalled:
+    gone = standing(pour)
+    made = sum(filled.count for filled in filled_of(pour)) if pour.poured_at else 0
+    return Recalled(pour, grams, by, max(made - sum(entry.count for entry in gone), 0), gone)
+
+
+def _taken_from(lot: Lot) -> tuple[dict[int, Decimal], set[int]]:
+    """Return what pours took from a lot, g by pour, and the infusions that its oil went into."""
+    by_source = (
+        Movement.objects.filter(lot=lot)
+        .exclude(source="")
+        .values_list("source")
+        .annotate(grams=Sum("grams"))
+        .order_by()
+    )
+    rows: dict[str, dict[int, Decimal]] = defaultdict(dict)
+    for source, grams in by_source:
+        told = _SOURCE.match(source)
+        if told is not None and grams < 0:
+            rows[told[1]][int(told[2])] = -Decimal(str(grams))
+    pours: dict[int, Decimal] = defaultdict(Decimal)
+    for kind, model, path in (
+        ("weigh-in", WeighIn, "line__pour"),
+        ("finish weigh-in", FinishWeighIn, "part__pour"),
+        ("addition", PotAddition, "pour"),
+    ):
+        for row, pour in model.objects.filter(pk__in=rows[kind]).values_list("pk", path):
+            pours[pour] += rows[kind][row]
+    return dict(pours), set(rows["infusion"])
+
+
+def _infusions(user: Any, infused: Iterable[int]) -> list[tuple[Lot, str]]:
+    strained = Infusion.objects.of(user).filter(pk__in=infused, lot__isnull=False).select_related("lot")
+    return [(infusion.lot, f"by the infusion of {infusion.herb}") for infusion in strained if infusion.lot]
+
+
+def _leftovers(user: Any, pours: Iterable[int]) -> list[tuple[Lot, str]]:
+    codes = Pour.objects.of(user).filter(pk__in=pours).values_list("code", flat=True)
+    notes = {f"left over from {code}": code for code in codes}
+    return [
+        (lot, f"by what was left of {notes[lot.note]}")
+        for lot in Lot.objects.of(user).filter(note__in=notes)
+    ]
