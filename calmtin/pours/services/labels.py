@@ -108,7 +108,8 @@ def keep_label_sheet(user: Any, *, sheet: Sheet) -> LabelSheet:
     for field in ("width_mm", "height_mm"):
         check(getattr(sheet.shape, field), LABEL_MM, name="A side of the label", field=field, unit="mm")
     grid = sheet_json(sheet)
-    return LabelSheet.objects.create(owner=user, **(grid | {"name": name} | grid.pop("shape")))
+    shape = grid.pop("shape")
+    return LabelSheet.objects.create(owner=user, **(grid | shape | {"name": name}))
 
 
 @transaction.atomic
