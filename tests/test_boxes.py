@@ -208,6 +208,7 @@ class EveryBox(Reads, TestCase):
     def test_an_ounces_bench_reads_and_shows_ounces_and_keeps_grams(self) -> None:
         settings = {"cold_name": "cold", "cold_c": "8", "room_c": "21", "hot_name": "hot", "hot_c": "45"}
         settings |= {"temperature_unit": "C", "scale_step": "0.01oz", "decimal_comma": "", "cups": "metric"}
+        settings |= {"margin_pct": "40", "buying_days": "7", "theme": "light"}
         self.client.post("/settings/", settings)
         self.assertEqual(self.batch("10"), Decimal("283.50"))
         page = self.client.get(self.address)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 
@@ -12,8 +13,10 @@ from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from calmtin.accounts.models import Bench, User
 from calmtin.common.owned import Owned
+from calmtin.core.finish.layout import plain_sheets
 from calmtin.formulas.services import add_finish
 from calmtin.pantry import services as pantry
+from calmtin.pours.services import keep_label_sheet, need_by, print_labels, send_pieces
 from calmtin.pours.services.checking import record_check
 from tests.bench_data import Reads, a_picture, draft, maker, pour_of, salve
 
@@ -59,6 +62,19 @@ class TwoMakers(Reads, TestCase):
         )
         self.container = pantry.add_container(self.owner, name="Bailer tin", brim_ml=70.0)
         self.finish = add_finish(self.owner, self.formula, name="clear", parts=[])
+        place = self.poured.fillings.get().position
+        pantry.set_own_figures(
+            self.owner, "tocopherols_50", inci="Tocopherol (and) Olea Europaea Fruit Oil"
+        )
+        self.labels = print_labels(
+            self.owner, self.poured, position=place, name="Pin", sheet="a4-round-60x60", count=1
+        )
+        self.gone = send_pieces(self.owner, self.poured, position=place, went="kept", count=1, on=day)
+        grid = plain_sheets()["a4-round-60x60"]
+        self.sheet = keep_label_sheet(self.owner, sheet=replace(grid, name="mine"))
+        self.need = need_by(
+            self.owner, self.formula, what_for="a gift", needed_on=date(2090, 1, 1), count=2, today=day
+        )
         # The other has things of their own under the first numbers, so that no number tells anything.
         pantry.buy_lot(self.other, material="olive_oil", amount_g=Decimal(5), bought_on=day)
 
@@ -70,6 +86,8 @@ class TwoMakers(Reads, TestCase):
                 continue
             owned = {"pours/": self.pour, "pantry/lots/": self.lot, "pantry/making/": self.infusion}
             owned |= {"pantry/containers/": self.container, "photos/": self.photo}
+            owned |= {"labels/sheets/": self.sheet, "labels/": self.labels, "pieces/": self.gone}
+            owned |= {"ready-by/": self.need}
             found_at = next((row for start, row in owned.items() if route.startswith(start)), self.formula)
             values = {
                 "pk": found_at.pk,
@@ -171,6 +189,9 @@ class Doors(Reads, TestCase):
             "temperature_unit": "F",
             "scale_step": "0.1",
             "cups": "us",
+            "margin_pct": "40",
+            "buying_days": "7",
+            "theme": "light",
         }
         self.assertRedirects(self.client.post("/settings/", good), "/settings/")
         self.assertEqual(Bench.objects.get(user=user).cold_c, 6.5)

@@ -100,7 +100,9 @@ class BatchCard(Reads, TestCase):
         lanolin = self.bought("lanolin", days=300)
         services.add_to_pot(self.user, other, material="lanolin", grams=Decimal(5))
         for lot, pours in ((self.lot, {self.pour.pk, other.pk}), (lanolin, {other.pk})):
-            page = self.client.get(f"/pantry/lots/{lot.pk}/pours/", follow=True)
+            page = self.client.get(f"/pantry/lots/{lot.pk}/pours/")
+            self.assertEqual({item.pour.pk for item in page.context["found"]}, pours)
+            page = self.client.get("/pours/", {"lot": lot.pk})
             self.assertEqual({p.pk for p, _ in page.context["pours"]}, pours)
         self.assertContains(self.client.get(f"/pantry/lots/{self.lot.pk}/"), "Pours with it")
         found = self.client.get("/pours/", {"q": other.code.lower()})  # and from a jar's code back

@@ -9,6 +9,7 @@ from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
+from django.db.models import OuterRef, Subquery
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
@@ -18,7 +19,7 @@ from calmtin.formulas.models import Formula, Version
 from calmtin.pantry.adapters import containers_for
 from calmtin.pantry.models import Infusion
 from calmtin.pantry.queries.lots import left_of
-from calmtin.pours.models import Need, Pour
+from calmtin.pours.models import Need, Pour, PourFilling
 from calmtin.pours.queries.fill import usual_container
 
 STAYS = timedelta(days=7)  # on the list after its day
@@ -53,10 +54,14 @@ class NeedView:
 
 def needs_of(user: Any, shelf: Shelf, bench: Bench, today: date) -> list[NeedView]:
     """Return what has to be ready, soonest first; what was for a day long past is left out."""
+    filled_last = PourFilling.objects.filter(
+        pour__version__formula=OuterRef("formula"), pour__called_off_at=None, pour__stove=None
+    ).order_by("-pour__started_at", "position")
     open_needs = list(
         Need.objects.of(user)
         .filter(called_off_at=None, needed_on__gte=today - STAYS)
         .select_related("formula")
+        .annotate(last_each_g=Subquery(filled_last.values("each_g")[:1]))
     )
     if not open_needs:
         return []
@@ -134,16 +139,8 @@ def _batch_g(user: Any, need: Need, version: Version | None) -> Decimal:
     """Return about how large the batch is, g: as its containers were filled last, and a little more."""
     if version is None:
         return Decimal(0)
-    last = (
-        Pour.objects.of(user)
-        .filter(version__formula=need.formula_id, called_off_at=None)
-        .prefetch_related("fillings")
-        .first()
-    )
-    filling = next(iter(last.fillings.all()), None) if last else None
-    if filling is not None:
-        each = filling.each_g
-    else:
+    each: Decimal | None = need.last_each_g  # type: ignore[attr-defined]  # see needs_of
+    if each is None:
         container = usual_container(version, containers_for(user))
         each = Decimal(repr(container.volume_ml * container.usual_level)) * DENSITY
     return (each * need.count * SPARE).quantize(Decimal("0.1"))
