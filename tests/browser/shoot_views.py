@@ -59,10 +59,10 @@ class Views(BrowserCase):
             "today": "/",
             "formulas": "/formulas/",
             "formula": f"/formulas/{stick}/",
-            "why": f"/formulas/{self.formula('Cox’s whipped butter').pk}/?why=room",
+            "labels": f"/pours/{Pour.objects.get(code='HL-03').pk}/labels/",
+            "ready": "/ready-by/",
             "target": f"/formulas/{stick}/v/4/target/?rung=7.2&min_rung=4&hot=36",
             "trio": f"/formulas/{stick}/v/4/trio/?wax=28&butter=42&oil=30",
-            "finishes": f"/formulas/{self.formula('Bow-light gloss').pk}/v/1/finishes/?pot=240",
             "fill": f"/formulas/{stick}/v/4/fill/?pot=250&container_0=lip_tube_standard&count_0=38"
             "&container_1=tin_2oz",
             "weigh": f"/pours/{weighing.pk}/",
@@ -78,8 +78,6 @@ class Views(BrowserCase):
         }
         for name, path in views.items():
             page = self.open(path)
-            if name == "why":
-                page.locator("#reasons").scroll_into_view_if_needed()
             if name == "paste":
                 page.get_by_label("One material a line").fill(RECIPE)
                 page.get_by_role("button", name="Read it").click()

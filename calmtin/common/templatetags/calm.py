@@ -242,6 +242,26 @@ def actions(place: str, *keys: int) -> list[tuple[Action, str]]:
     return actions_at(place, *keys)
 
 
+# Pages of pours that are about a formula, or about the pantry.
+_ELSEWHERE = {
+    "pours:today": "today",
+    "pours:of_lot": "pantry",
+    "exchange:pantry_import": "pantry",
+    "exchange:log_import": "pours",
+    "exchange:records": "",
+}
+_ELSEWHERE |= dict.fromkeys(
+    ("pours:fill", "pours:history", "pours:next", "pours:story", "pours:vary", "exchange:formula_import"),
+    "formulas",
+)
+
+
+@register.simple_tag
+def section_of(view: str | None) -> str:
+    """Which part of the book a page belongs to: today, formulas, pours, pantry or none."""
+    return _ELSEWHERE.get(view or "", (view or "").partition(":")[0])
+
+
 @register.simple_tag
 def send_once() -> str:
     """A hidden key that makes a form count once, however often it is sent."""

@@ -6,13 +6,14 @@ import math
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
 from decimal import ROUND_DOWN, Decimal
 from typing import Any
 
 from calmtin.common.templatetags.calm import weight
 from calmtin.core.composition import WHOLE
-from calmtin.core.materials import Material
+from calmtin.core.finish.keeping import keeping
+from calmtin.core.materials import Material, pure
 from calmtin.core.process.fill import FillPlan, blend_density
 from calmtin.pantry.models import Lot, Vessel, with_left
 from calmtin.pours.adapters import IN_THE_POT, newest_grams, targets_of
@@ -21,7 +22,6 @@ from calmtin.pours.queries.fill import FillView, Line
 
 STIR_ROOM = 1.25  # a pot is stirred with a quarter of it empty
 WHIP_ROOM = 2.0  # a bowl holds twice of what goes in, or more where it is whipped further
-KEEPS = timedelta(days=270)  # what a salve of fresh oils keeps for at least; issue 15 knows better
 
 
 @dataclass(frozen=True)
@@ -108,8 +108,11 @@ def supply_view(user: Any, view: FillView, today: date) -> SupplyView | None:
         if lot.left > 0:
             lots[lot.material].append(lot)
     held = reserved_of(user)
+    parts = [(line.part.material, float(line.part.percent)) for line in view.lines]
+    keeps = keeping(pure(parts), today) if view.lines else None
+    until = keeps.best_before if keeps else today
     supplies = [
-        _supply(line, lots, packs, held, today, view.lots.get(line.part.key)) for line in view.lines
+        _supply(line, lots, packs, held, until, view.lots.get(line.part.key)) for line in view.lines
     ]
     best = _best(supplies, lots, packs, held)
     cost = _cost(supplies, plan)
@@ -121,9 +124,10 @@ def _supply(
     lots: Mapping[str, list[Any]],
     packs: Mapping[str, Decimal],
     held: Mapping[str, Decimal],
-    today: date,
+    until: date,
     chosen: int | None,
 ) -> Supply:
+    """Return where a line's grams come from; a lot that ends before the day `until` is told."""
     slug, wanted = line.part.material.slug, line.weighing.grams
     taken: list[Take] = []
     other = held.get(slug, Decimal(0))
@@ -134,7 +138,7 @@ def _supply(
         other = max(other - lot.left, Decimal(0))
         grams = min(free, wanted)
         if grams > 0:
-            goes_first = lot.best_before is not None and lot.best_before < today + KEEPS
+            goes_first = lot.best_before is not None and lot.best_before < until
             taken.append(Take(lot, grams, goes_first))
             wanted -= grams
     known = slug in packs
