@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 from django.conf import settings
@@ -12,6 +13,19 @@ from calmtin.accounts.models import Bench, User
 
 # Apps above this one say what the settings page shows of the installation.
 settings_notes: list[Callable[[], list[str]]] = []
+
+
+@dataclass(frozen=True)
+class Held:
+    """What an app above keeps for a bench: a heading, what there is, and where it is changed."""
+
+    title: str
+    rows: list[str]
+    view: str
+    anchor: str = ""
+
+
+settings_lists: list[Callable[[Any], Held]] = []
 
 
 def bench_of(user: Any) -> Bench:

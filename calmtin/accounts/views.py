@@ -23,7 +23,14 @@ from calmtin.accounts.forms import (
     ScaleForm,
 )
 from calmtin.accounts.models import FineScale, User
-from calmtin.accounts.queries import bench_of, keeps_household, makers, nobody_yet, settings_notes
+from calmtin.accounts.queries import (
+    bench_of,
+    keeps_household,
+    makers,
+    nobody_yet,
+    settings_lists,
+    settings_notes,
+)
 from calmtin.common.fields import refuse
 from calmtin.core.errors import CalmTinError
 
@@ -104,6 +111,7 @@ def _settings(request: HttpRequest, form: BenchForm, scale_form: ScaleForm) -> H
         "form": form,
         "scale_form": scale_form,
         "scales": FineScale.objects.of(request.user),
+        "lists": [source(request.user) for source in settings_lists],
         "notes": [note for source in settings_notes for note in source()],
         "keeps_household": keeps_household(request.user),
     }

@@ -5,7 +5,9 @@ class PantryConfig(AppConfig):
     name = "calmtin.pantry"
 
     def ready(self) -> None:
-        """Let the settings lead to what a bench melts in and pours into."""
-        from calmtin.common.actions import Action, register
+        """Let the settings show what a bench melts in."""
+        from calmtin.accounts.queries import settings_lists
+        from calmtin.pantry.queries.vessels import vessels_held
 
-        register(Action("settings more", "Containers, pots, bowls and jugs", "pantry:containers"))
+        if vessels_held not in settings_lists:
+            settings_lists.append(vessels_held)

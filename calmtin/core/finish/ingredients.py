@@ -68,7 +68,7 @@ def ingredients_of(
         names = inci_names(material)
         for name in names:
             shares[name] = shares.get(name, 0.0) + percent / len(names)
-            common.setdefault(name, material.in_words)
+            common.setdefault(name, _in_a_list(material.in_words))
         facts = scents.get(material.slug)
         if facts is not None and percent >= LEAVE_ON_PCT:
             allergens += facts.allergens
@@ -79,6 +79,12 @@ def ingredients_of(
         tuple(sorted(name for name in dict.fromkeys(allergens) if name.lower() not in told)),
         tuple(material for material in inside if _UNCLEAR.search(material.inci)),
     )
+
+
+def _in_a_list(words: str) -> str:
+    """Return a name that can stand among others: "coconut oil, refined" is one thing, not two."""
+    name, _, rest = words.partition(", ")
+    return f"{name} ({rest})" if rest else words
 
 
 def inci_names(material: Material) -> list[str]:

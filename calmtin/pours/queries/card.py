@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from calmtin.accounts.models import Bench
 from calmtin.core.engine.ladder import rung_word
-from calmtin.core.finish.ingredients import Ingredients
+from calmtin.core.finish.ingredients import Ingredients, inci_names
 from calmtin.core.finish.keeping import SMELLS, STORAGE_NAMES, Keeping
 from calmtin.core.materials import Material, Shelf, percents_of, pure
 from calmtin.core.process.looks import in_words
@@ -32,6 +32,11 @@ class CardLine:
     grams: float
     percent: float
     lot: Lot | None
+
+    @property
+    def inci(self) -> str:
+        """Its INCI names, without the remarks of the tables."""
+        return " (and) ".join(inci_names(self.material))
 
 
 @dataclass(frozen=True)
@@ -108,7 +113,7 @@ def card_json(card: Card) -> dict[str, Any]:
             {
                 "material": line.material.slug,
                 "name": line.material.name,
-                "inci": line.material.inci,
+                "inci": line.inci,
                 "grams": round(line.grams, 2),
                 "percent": round(line.percent, 3),
                 "lot": None

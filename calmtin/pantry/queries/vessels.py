@@ -1,0 +1,14 @@
+"""What a bench melts in, whips in and pours from, as the settings show it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from calmtin.accounts.queries import Held
+from calmtin.pantry.models import Vessel
+
+
+def vessels_held(user: Any) -> Held:
+    """Return the pots, bowls and jugs of a maker."""
+    rows = [f"{row.name}: {row.get_use_display()}, {row.brim_ml:g} ml" for row in Vessel.objects.of(user)]
+    return Held("Pots, bowls and jugs", rows, "pantry:containers", "#vessels")
