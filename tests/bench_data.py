@@ -62,7 +62,7 @@ SALVE = [
 def maker(name: str = "cox") -> User:
     """Return a maker with a bench of their own."""
     user = User.objects.create_user(name, password="oar-and-tallow-7")
-    Bench.objects.create(user=user)
+    Bench.objects.create(user=user, is_set_up=True)
     return user
 
 

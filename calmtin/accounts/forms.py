@@ -19,6 +19,22 @@ from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 TEMPERATURES = ("cold_c", "room_c", "hot_c")
 
 
+def decimals() -> forms.TypedChoiceField:
+    """Return a field for how decimals are written."""
+    return forms.TypedChoiceField(
+        label="Decimals",
+        required=False,
+        empty_value=None,
+        coerce=lambda value: value == "True",
+        choices=[
+            ("", "as this browser’s language does"),
+            ("False", "1.5, and 1,000 is a thousand"),
+            ("True", "1,5, and 1.000 is a thousand"),
+        ],
+        widget=forms.RadioSelect,
+    )
+
+
 class FirstAccountForm(Styled, BaseUserCreationForm):  # type: ignore[type-arg]
     """A name and a password for the first maker of this installation."""
 
@@ -34,18 +50,7 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
     room_c = NumberField(label="The room", low=-40, high=180, places=1)
     hot_c = NumberField(label="The hot day", low=-40, high=180, places=1)
 
-    decimal_comma = forms.TypedChoiceField(
-        label="Decimals",
-        required=False,
-        empty_value=None,
-        coerce=lambda value: value == "True",
-        choices=[
-            ("", "as this browser’s language does"),
-            ("False", "1.5, and 1,000 is a thousand"),
-            ("True", "1,5, and 1.000 is a thousand"),
-        ],
-        widget=forms.RadioSelect,
-    )
+    decimal_comma = decimals()
 
     label_maker = forms.CharField(label="Your name, as a label has it", max_length=60, required=False)
     label_place = forms.CharField(
@@ -116,6 +121,28 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
         if not self.errors and not data["cold_c"] < data["room_c"] < data["hot_c"]:
             self.add_error("room_c", "The room must lie between the cold room and the hot day.")
         return data
+
+
+class FirstBenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
+    """The few things that every number depends on, with likely answers in."""
+
+    room_c = forms.TypedChoiceField(
+        label="The room is usually",
+        coerce=float,
+        choices=[
+            ("18.0", "cool, 18 °C or 64 °F"),
+            ("21.0", "21 °C or 70 °F"),
+            ("25.0", "warm, 25 °C or 77 °F"),
+        ],
+        widget=forms.RadioSelect,
+    )
+
+    class Meta:
+        model = Bench
+        fields = ["scale_step", "temperature_unit", "room_c", "decimal_comma", "cups"]
+        widgets = dict.fromkeys(("scale_step", "temperature_unit", "cups"), forms.RadioSelect)
+
+    decimal_comma = decimals()
 
 
 class ScaleForm(Styled, forms.Form):

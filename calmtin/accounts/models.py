@@ -103,6 +103,7 @@ class Bench(Owned):
     buying_days = models.PositiveSmallIntegerField("days from order to bench", default=7)
     time_zone = models.CharField(max_length=60, blank=True)
     theme = models.CharField(max_length=5, choices=Theme, default=Theme.LIGHT)
+    is_set_up = models.BooleanField(default=False, help_text="its maker was asked about scale and room")
     by_the_book = models.BooleanField("show the book’s figures", default=False)
 
     class Meta:

@@ -50,3 +50,27 @@ def keeps_household(user: Any) -> bool:
 def makers() -> QuerySet[User]:
     """Return the makers of this installation, by name."""
     return User.objects.order_by("username")
+
+
+# Where a browser's language comes from, and what kitchens there are likely to use.
+_PLACES: dict[str, dict[str, str]] = {
+    "us": {"temperature_unit": "F", "cups": "us", "currency": "$"},
+    "gb": {"cups": "imperial", "currency": "£"},
+    "ca": {"cups": "metric", "currency": "$"},
+    "au": {"cups": "metric", "currency": "$"},
+    "nz": {"cups": "metric", "currency": "$"},
+}
+_ELSEWHERE = {"cups": "metric"}
+_EURO = {"de", "fr", "es", "it", "nl", "pt", "fi", "el", "et", "lv", "lt", "sk", "sl", "ga", "mt", "hr"}
+
+
+def likely_settings(accept_language: str) -> dict[str, str]:
+    """Return what a bench is likely to use, by the first language of its browser.
+
+    >>> likely_settings("en-US,en;q=0.9")["temperature_unit"], likely_settings("de-AT")["currency"]
+    ('F', '€')
+    """
+    language, _, place = accept_language.split(",")[0].split(";")[0].strip().lower().partition("-")
+    if place in _PLACES:
+        return _PLACES[place]
+    return _ELSEWHERE | ({"currency": "€"} if language in _EURO else {}) if language else {}

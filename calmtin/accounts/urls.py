@@ -8,6 +8,7 @@ urlpatterns = [
     path("sign-in/", views.SignIn.as_view(), name="sign_in"),
     path("sign-out/", auth.LogoutView.as_view(), name="sign_out"),
     path("welcome/", views.first_account, name="first_account"),
+    path("first/", views.first_bench, name="first_bench"),
     path("demo/", views.open_demo, name="open_demo"),
     path("settings/", views.bench_settings, name="settings"),
     path("settings/scales/", views.scale_add, name="scale_add"),

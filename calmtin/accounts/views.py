@@ -17,6 +17,7 @@ from calmtin.accounts import services
 from calmtin.accounts.forms import (
     BenchForm,
     FirstAccountForm,
+    FirstBenchForm,
     MakerForm,
     NewPasswordForm,
     OwnPasswordForm,
@@ -26,6 +27,7 @@ from calmtin.accounts.models import FineScale, User
 from calmtin.accounts.queries import (
     bench_of,
     keeps_household,
+    likely_settings,
     makers,
     nobody_yet,
     settings_lists,
@@ -80,8 +82,22 @@ def first_account(request: HttpRequest) -> HttpResponse:
             messages.error(request, refused.sentence)
             return redirect("accounts:sign_in")
         login(request, user, backend=BACKEND)
-        return redirect(settings.LOGIN_REDIRECT_URL)
+        return redirect("accounts:first_bench")
     return render(request, "accounts/first_account.html", {"form": form})
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def first_bench(request: HttpRequest) -> HttpResponse:
+    """Ask once about scale, degrees and room; likely answers are in, so that one press is enough."""
+    bench = bench_of(request.user)
+    for name, value in likely_settings(request.headers.get("Accept-Language", "")).items():
+        setattr(bench, name, value)
+    form = FirstBenchForm(request.POST or None, instance=bench)
+    if request.method == "POST" and form.is_valid():
+        form.instance.is_set_up = True
+        form.save()
+        return redirect(settings.LOGIN_REDIRECT_URL)
+    return render(request, "accounts/first_bench.html", {"form": form})
 
 
 @login_not_required

@@ -15,6 +15,7 @@ from django.utils import timezone
 
 from calmtin.accounts.models import Bench, User
 from calmtin.accounts.services import DEMO_USER
+from calmtin.common.numbers import CENT
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.backups import BOOK_MARK, database_file, mark_of
 from calmtin.exchange.season import STEP_G, load_season, usual_plan
@@ -167,6 +168,7 @@ def load_demo(*, with_season: bool = True) -> bool:
     user = User.objects.create_user(username=DEMO_USER, first_name="Tern Quay")
     Bench.objects.create(
         user=user,
+        is_set_up=True,
         cold_name="boathouse",
         hot_name="hot car",
         label_maker="Tern Quay boathouse",
@@ -229,7 +231,7 @@ def _pack(user: Any, pour: Pour) -> None:
     record_yield(
         user,
         pour,
-        filled_g=filling.each_g * filling.count - Decimal(1),
+        filled_g=(pour.batch_g * Decimal("0.98")).quantize(CENT) - Decimal(2),
         left_g=Decimal(2),
         pieces={filling.position: [filling.each_g + Decimal(grams) for grams in off]},
         counts={filling.position: filling.count},

@@ -33,6 +33,7 @@ urlpatterns = [
     path("pours/<row:pk>/reading/", run.reading, name="reading"),
     path("pours/<row:pk>/live/<slug:of>/", rehearsal.live, name="live"),
     path("pours/<row:pk>/stove/<slug:of>/", rehearsal.act, name="stove"),
+    path("rehearse/", rehearsal.first, name="first_rehearsal"),
     path("pours/<row:pk>/throw-away/", rehearsal.throw_away, name="throw_away"),
     path("pours/<row:pk>/scale-up/", pour.scale_up, name="scale_up"),
     path("pours/<row:pk>/add/", pour.add_to_pot, name="add_to_pot"),

@@ -164,8 +164,17 @@ class Doors(Reads, TestCase):
         self.assertContains(answer, "too short")
         self.assertFalse(User.objects.exists())
         good = {"username": "sculler", "password1": "feather-the-blade", "password2": "feather-the-blade"}
-        self.assertRedirects(self.client.post("/welcome/", good), "/")
-        self.assertContains(self.client.get("/"), "Start the first formula")
+        self.assertRedirects(self.client.post("/welcome/", good), "/first/")
+        self.assertRedirects(self.client.get("/"), "/first/")  # asked until it is answered
+        page = self.client.get("/first/", HTTP_ACCEPT_LANGUAGE="en-US,en;q=0.5")
+        self.assertContains(page, 'value="F" class="form-check-input" id="id_temperature_unit_1" checked')
+        asked = {"scale_step": "0.1", "temperature_unit": "F", "room_c": "21.0", "cups": "us"}
+        self.assertRedirects(self.client.post("/first/", asked), "/")
+        bench = Bench.objects.get()
+        self.assertEqual((bench.temperature_unit, bench.room_c, bench.is_set_up), ("F", 21.0, True))
+        door = self.client.get("/")
+        for way in ("Paste a recipe", "Answer five questions", "Rehearse a salve"):
+            self.assertContains(door, way)
         self.client.logout()
         self.assertRedirects(self.client.post("/welcome/", {**good, "username": "cox"}), "/sign-in/")
         self.assertEqual(User.objects.count(), 1)

@@ -126,6 +126,7 @@ class Along(BrowserCase):
         page.get_by_label("Password").click()
         page.keyboard.type("oar-and-tallow-7")
         page.keyboard.press("Enter")
+        page.get_by_role("button", name="That is my bench").press("Enter")
         expect(page.get_by_text("Start with one tin")).to_be_visible()
         self.open(reverse("exchange:records"), page)
         page.get_by_label("A file with everything").set_input_files(file)

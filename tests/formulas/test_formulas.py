@@ -216,9 +216,13 @@ class BadInput(WithSalve):
             self.assertContains(answer, f'value="{typed}"')
         self.version.refresh_from_db()
         self.assertEqual(self.version.batch_g, Decimal(100))
-        nameless = self.client.post("/formulas/new/", {"name": " ", "kind": "lip_balm"})
+        address = f"/formulas/{self.formula.pk}/details/"
+        nameless = self.client.post(address, {"name": " ", "kind": "lip_balm"})
         self.assertContains(nameless, "Give the formula a name")
         self.assertContains(nameless, 'value="lip_balm" class="" id="id_kind_5" checked')
+        for name in ("Lip balm", "Lip balm 2"):  # a new one that was given none is called by its kind
+            self.client.post("/formulas/new/", {"name": " ", "kind": "lip_balm"})
+            self.assertEqual(Formula.objects.latest("pk").name, name)
 
     def test_forged_requests(self) -> None:
         for seen in ("", "x", "-1", "99999"):

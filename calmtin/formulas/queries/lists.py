@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import count
 from typing import Any
 
 from django.db.models import OuterRef, Prefetch, Q, QuerySet, Subquery
 from django.urls import reverse
 
 from calmtin.accounts.models import Bench
+from calmtin.core.data.loader import kinds
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.materials import Shelf
 from calmtin.formulas.adapters import composition_of
@@ -99,3 +101,10 @@ def lines_with(user: Any, slug: str) -> list[str]:
         Q(versions__lines__material=slug) | Q(finishes__parts__material=slug)
     )
     return list(found.values_list("name", flat=True))
+
+
+def free_name(user: Any, kind: str) -> str:
+    """Return a name for a formula that was given none: its kind, numbered where that is taken."""
+    base = kinds()[kind].name.split(",")[0]
+    taken = set(Formula.objects.of(user).filter(name__startswith=base).values_list("name", flat=True))
+    return next(name for n in count(1) if (name := base if n == 1 else f"{base} {n}") not in taken)

@@ -19,7 +19,7 @@ from calmtin.formulas.forms.search import FormulaFilter
 from calmtin.formulas.models import Formula
 from calmtin.formulas.proposals.starters import read_lines, worked_formulas
 from calmtin.formulas.proposals.turns import solving_turn
-from calmtin.formulas.queries.lists import listed, put_away_of
+from calmtin.formulas.queries.lists import free_name, listed, put_away_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.lots import costs_of, lots_of
 from calmtin.pantry.queries.shelf import FREE_FROM
@@ -70,6 +70,7 @@ def formula_new(request: HttpRequest) -> HttpResponse:
     """Start a formula."""
     initial = {"kind": "firm_salve", "sees_sun": True, "use_stock": True}
     form = FormulaForm(request.POST or None, initial=initial)
+    form.fields["name"].required = False
     context = {"form": form, "free_from": FREE_FROM}
     if request.method == "POST" and form.is_valid():
         data, asks = form.cleaned_data, "show" in request.POST
@@ -78,7 +79,8 @@ def formula_new(request: HttpRequest) -> HttpResponse:
             if not asks:
                 made = services.start_formula(
                     request.user,
-                    **{field: data[field] for field in ("name", "kind", "audience", "sees_sun")},
+                    name=data["name"] or free_name(request.user, data["kind"]),
+                    **{field: data[field] for field in ("kind", "audience", "sees_sun")},
                     lines=read_lines(proposal) if proposal else None,
                     request_key=key_of(request),
                 )

@@ -10,7 +10,13 @@ from calmtin.pours.services.labels import drop_label_sheet, keep_label_sheet, pr
 from calmtin.pours.services.needs import call_off_need, need_by
 from calmtin.pours.services.pieces import bring_back, count_hours, send_pieces
 from calmtin.pours.services.planning import dilute
-from calmtin.pours.services.rehearsing import act_at_stove, clear_scale, rehearse, throw_away
+from calmtin.pours.services.rehearsing import (
+    act_at_stove,
+    clear_scale,
+    rehearse,
+    rehearse_a_salve,
+    throw_away,
+)
 from calmtin.pours.services.rescuing import add_to_pot, next_from_weights, scale_up
 from calmtin.pours.services.running import keep_route, mark_step, read_pot, start_timer, stop_timer
 from calmtin.pours.services.series import start_series
@@ -49,6 +55,7 @@ __all__ = [
     "record_check",
     "record_yield",
     "rehearse",
+    "rehearse_a_salve",
     "scale_up",
     "send_pieces",
     "show_figures",

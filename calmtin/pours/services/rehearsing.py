@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from decimal import Decimal
 from typing import Any
 
@@ -21,10 +22,19 @@ from calmtin.core.process.stove import latent_k
 from calmtin.devices.services import act, set_up
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
+from calmtin.formulas.services import start_formula
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours.models import Pour
 from calmtin.pours.services.starting import start_pour
 
+SALVE_NAME = "A salve to rehearse with"
+SALVE = (
+    ("beeswax_yellow", "18"),
+    ("shea_refined", "12"),
+    ("coconut_rbd", "10"),
+    ("olive_oil", "59.5"),
+    ("tocopherols_50", "0.5"),
+)
 HOLDS_G = Decimal(5_000)  # what the simulated scale carries, cup and pot included
 
 
@@ -62,6 +72,22 @@ def rehearse(
         seed=seed,
     )
     return start_pour(user, version, plan, scale_step_g=scale_step_g, stove=stove, **sheet)
+
+
+@sent_once
+@transaction.atomic
+def rehearse_a_salve(
+    user: Any, *, plan_of: Callable[[Version], FillPlan | None], scale_step_g: Decimal
+) -> Pour:
+    """Rehearse a salve of a few common things; its formula is there to be changed afterwards.
+
+    `plan_of` plans a pour of it. Raises what `rehearse` raises.
+    """
+    lines = [(slug, Decimal(percent)) for slug, percent in SALVE]
+    version = start_formula(user, name=SALVE_NAME, kind="firm_salve", lines=lines).versions.get()
+    plan = plan_of(version)
+    assert plan is not None  # a salve of these lines can always be planned
+    return rehearse(user, version, plan, scale_step_g=scale_step_g)
 
 
 @transaction.atomic

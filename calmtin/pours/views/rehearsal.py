@@ -7,12 +7,28 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
+from calmtin.accounts.queries import bench_of
+from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.models import Pour
+from calmtin.pours.queries.fill import fill_view
 from calmtin.pours.queries.live import DEVICES, live_of, reading_due, rehearsal_or_404
 from calmtin.pours.queries.record import pour_with_lines
+
+
+@require_POST
+def first(request: HttpRequest) -> HttpResponse:
+    """Rehearse a salve at once, on a bench that has nothing yet."""
+    shelf, bench = shelf_for(request.user), bench_of(request.user)
+    made = services.rehearse_a_salve(
+        request.user,
+        plan_of=lambda version: fill_view(request.user, version, shelf, bench, {}).plan,
+        scale_step_g=bench.scale_step_g,
+        request_key=key_of(request),
+    )
+    return redirect("pours:run", pk=made.pk)
 
 
 @require_POST

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_safe
 
@@ -26,11 +26,14 @@ def today(request: HttpRequest) -> HttpResponse:
     """Show what waits; an empty account is led to its first formula."""
     shelf = shelf_for(request.user)
     day, bench = timezone.localdate(), bench_of(request.user)
+    formulas = listed(in_use(request.user)[:LAST_FORMULAS], shelf, bench)
+    if not formulas and not bench.is_set_up:
+        return redirect("accounts:first_bench")
     context = {
         "today": today_query(request.user, shelf),
         "needs": [need for need in needs_of(request.user, shelf, bench, day) if need.next_step],
         "pantry": pantry_today(request.user, shelf, day),
-        "formulas": listed(in_use(request.user)[:LAST_FORMULAS], shelf, bench),
+        "formulas": formulas,
     }
     return render(request, "pours/today.html", context)
 
