@@ -1,0 +1,77 @@
+"""The first hour: from an empty folder to a weighed and recorded first pour, its presses counted."""
+
+from __future__ import annotations
+
+from django.test import override_settings
+from playwright.sync_api import expect
+
+from calmtin.pours.models import Pour
+from tests.browser.base import BrowserCase
+
+
+class FirstHour(BrowserCase):
+    def setUp(self) -> None:
+        empty = override_settings(DEMO=False)
+        empty.enable()
+        self.addCleanup(empty.disable)
+        self.context = self.browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-US")
+        self.addCleanup(self.context.close)
+        self.complaints: list[str] = []
+        self.page = self.new_page()
+        self.presses = 0
+
+    def press(self, name: str, role: str = "button") -> None:
+        """Press one thing that the page shows."""
+        self.page.get_by_role(role, name=name, exact=True).first.click()  # type: ignore[arg-type]
+        self.presses += 1
+
+    def enter(self, text: str) -> None:
+        """Type into the box that has the focus, and press Enter."""
+        self.page.keyboard.type(text)
+        self.page.keyboard.press("Enter")
+        self.presses += 1
+
+    def open_the_bench(self) -> None:
+        page = self.open("/")
+        expect(page.get_by_role("heading", name="Welcome to your bench")).to_be_visible()
+        page.get_by_label("Username").click()
+        page.keyboard.type("sculler")
+        for label in ("Password", "Password confirmation"):
+            page.get_by_label(label, exact=True).click()
+            page.keyboard.type("feather-the-blade")
+        self.press("Open the bench")
+        expect(page.get_by_role("button", name="That is my bench")).to_be_focused()
+        expect(page.get_by_role("radio", name="Fahrenheit")).to_be_checked()  # a browser from there
+        self.assert_accessible()
+        self.enter("")
+        expect(page.get_by_role("heading", name="Start with one tin")).to_be_visible()
+        self.assert_accessible()
+
+    def test_from_nothing_to_a_recorded_pour_without_going_back(self) -> None:
+        page = self.page
+        self.open_the_bench()
+        self.press("Answer five questions", "link")
+        self.press("Show three formulas")
+        self.press("Start with this one")
+        self.press("Pour p", "link")
+        self.press("Start the pour")
+        page.wait_for_url("**/pours/**")
+        pour = Pour.objects.get()
+        for n, row in enumerate(pour.lines.all()):
+            expect(page.locator(f"#grams-{n}")).to_be_focused()
+            self.enter(f"{row.planned_g:f}")
+            expect(page.locator(f"#row-{n}")).to_have_class("weigh-row is-done")
+        self.press("Close the sheet")
+        expect(page.get_by_text("poured", exact=False).first).to_be_visible()
+        pour.refresh_from_db()
+        self.assertIsNotNone(pour.poured_at)
+        lines = pour.lines.count()
+        # Account, bench, a formula of three, the plan, a press for each line, the sheet: nothing else.
+        self.assertLessEqual(self.presses, 8 + lines)
+
+    def test_a_rehearsal_is_one_press_away(self) -> None:
+        self.open_the_bench()
+        self.press("Rehearse a salve")
+        expect(self.page.get_by_text("rehears", exact=False).first).to_be_visible()
+        self.assertTrue(Pour.every().get().is_rehearsal)
+        self.assert_accessible()
