@@ -1,10 +1,14 @@
 from django.urls import include, path, register_converter
 
+from calmtin.common import install
 from calmtin.common.converters import RowConverter
 
 register_converter(RowConverter, "row")
 
 urlpatterns = [
+    path("manifest.webmanifest", install.manifest, name="manifest"),
+    path("sw.js", install.worker, name="worker"),
+    path("away/", install.away, name="away"),
     path("", include("calmtin.pours.urls")),
     path("", include("calmtin.accounts.urls")),
     path("", include("calmtin.exchange.urls")),

@@ -45,7 +45,9 @@ class BrowserCase(FlushesRecords, StaticLiveServerTestCase):
 
     def setUp(self) -> None:
         load_demo(with_season=self.with_season)
-        self.context: BrowserContext = self.browser.new_context(viewport={"width": 1280, "height": 800})
+        self.context: BrowserContext = self.browser.new_context(
+            viewport={"width": 1280, "height": 800}, service_workers="block"
+        )
         self.context.set_default_timeout(30_000)
         self.addCleanup(self.context.close)
         self.complaints: list[str] = []

@@ -62,7 +62,7 @@ class FirstHour(BrowserCase):
             self.enter(f"{row.planned_g:f}")
             expect(page.locator(f"#row-{n}")).to_have_class("weigh-row is-done")
         self.press("Close the sheet")
-        expect(page.get_by_text("poured", exact=False).first).to_be_visible()
+        expect(page.get_by_role("link", name="How did it turn out?")).to_be_visible()
         pour.refresh_from_db()
         self.assertIsNotNone(pour.poured_at)
         lines = pour.lines.count()
@@ -75,3 +75,24 @@ class FirstHour(BrowserCase):
         expect(self.page.get_by_text("rehears", exact=False).first).to_be_visible()
         self.assertTrue(Pour.every().get().is_rehearsal)
         self.assert_accessible()
+
+
+class Away(BrowserCase):
+    def test_a_bench_that_does_not_answer_says_so_and_comes_back(self) -> None:
+        context = self.browser.new_context(storage_state=self.context.storage_state())
+        self.addCleanup(context.close)
+        page = context.new_page()
+        self.open("/", page)
+        page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+        manifest = context.request.get(f"{self.live_server_url}/manifest.webmanifest").json()
+        for icon in manifest["icons"]:
+            self.assertEqual(context.request.get(f"{self.live_server_url}{icon['src']}").status, 200)
+        self.open("/pours/", page)  # by now the worker minds the pages
+        context.set_offline(True)
+        page.reload()
+        expect(page.get_by_role("heading", name="The bench cannot be reached")).to_be_visible()
+        self.assert_fits(page)
+        self.assertEqual(page.url, f"{self.live_server_url}/pours/")
+        context.set_offline(False)
+        page.get_by_role("button", name="Try again").click()
+        expect(page.get_by_role("heading", name="Pours", exact=True)).to_be_visible()
