@@ -1,0 +1,86 @@
+"""Every page at four widths, with the longest names that it can hold: nothing goes sideways."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+
+from calmtin.formulas.models import Formula
+from calmtin.formulas.services import add_finish
+from calmtin.pantry import services as pantry
+from calmtin.pantry.models import Lot, OwnContainer, OwnMaterial, Vessel
+from calmtin.pours.models import LabelPrint, Pour
+from calmtin.pours.services import need_by, record_check
+from tests.browser.base import BrowserCase
+
+WIDTHS = (320, 390, 820, 1280)
+LONG = "Uncommonlylongwordthatnobodybreaks for the winter regatta of the northern boathouse"
+
+
+class EveryWidth(BrowserCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.stick = self.formula("Headwind lip stick")
+        user = self.stick.owner
+        self.poured = Pour.objects.get(code="HL-03")
+        record_check(user, self.poured, temp_c=21.0, felt_rung=Decimal(6), verdict="keep", notes=LONG * 3)
+        add_finish(user, self.stick, name=LONG[:40], parts=[("peppermint", Decimal(1))])
+        Formula.objects.filter(pk=self.stick.pk).update(name=LONG[:80], notes=LONG * 4)
+        wax = pantry.add_material(user, name=LONG[:80], group="wax", behaves_like="soy_wax", notes=LONG)
+        pantry.buy_lot(user, material=wax.slug, amount_g=Decimal(50), bought_on=date(2026, 5, 1), note=LONG)
+        OwnContainer.objects.update(name=LONG[:80])
+        Vessel.objects.create(owner=user, name=LONG[:60], brim_ml=900.0)
+        need_by(
+            user,
+            self.stick,
+            what_for=LONG[:80],
+            needed_on=date(2090, 1, 1),
+            count=40,
+            today=date(2026, 1, 1),
+        )
+
+    def addresses(self) -> list[str]:
+        """Return every kind of page."""
+        version = self.stick.versions.order_by("-number")[0]
+        of = f"/formulas/{self.stick.pk}/"
+        here = f"{of}v/{version.number}/"
+        line = version.lines.first()
+        weighing = next(p for p in Pour.objects.all() if p.is_weighing)
+        done = f"/pours/{self.poured.pk}/"
+        pages = ["/", "/formulas/", "/formulas/new/", "/formulas/paste/", "/formulas/import/", "/pours/"]
+        pages += [of, f"{of}?why=room", f"{of}details/", f"{of}versions/", f"{of}pours/", f"{of}next/"]
+        pages += [f"{of}story/"]
+        pages += [here + page for page in ("all/", "without/", "finishes/", "copy/", "sheet/", "recipe/")]
+        pages += [here + page for page in ("target/", "trio/", "fill/", "fill/sheet/", "vary/")]
+        pages += [f"{here}lines/{line.key}/swap/"]
+        pages += [done + page for page in ("", "run/", "check/", "press/", "card/", "labels/", "pieces/")]
+        pages += [f"/pours/{weighing.pk}/", f"/pours/{weighing.pk}/run/"]
+        pages += [
+            f"/labels/{LabelPrint.objects.get().pk}/",
+            "/labels/sheets/",
+            "/labels/rules/",
+            "/ready-by/",
+        ]
+        pages += ["/learned/", "/log/import/", "/records/", "/settings/", "/settings/password/", "/first/"]
+        pages += ["/pantry/", "/pantry/making/", "/pantry/containers/", "/pantry/import/"]
+        pages += ["/pantry/materials/new/", f"/pantry/materials/{OwnMaterial.objects.latest('pk').slug}/"]
+        lot = Lot.objects.latest("pk").pk
+        pages += [f"/pantry/lots/{lot}/", f"/pantry/lots/{lot}/pours/", "/nowhere/"]
+        pages += [f"/compare/?pour={self.poured.pk}&pour={Pour.objects.get(code='HL-02').pk}"]
+        return pages
+
+    def test_nothing_goes_sideways(self) -> None:
+        wide = []
+        for address in self.addresses():
+            page = self.open(address)
+            for width in WIDTHS:
+                page.set_viewport_size({"width": width, "height": 844})
+                over = page.evaluate(
+                    "document.documentElement.scrollWidth - document.documentElement.clientWidth"
+                )
+                if over > 0:
+                    wide.append(f"{address} at {width}: {over} px")
+        # A page that is not there is an answer of its own, which a browser mentions.
+        self.complaints = [said for said in self.complaints if "404" not in said]
+        print(chr(10).join(wide))
+        self.assertEqual(wide, [])
