@@ -14,6 +14,7 @@ from calmtin.pours.services import need_by, record_check
 from tests.browser.base import BrowserCase
 
 WIDTHS = (320, 390, 820, 1280)
+READ_AT = 390  # where axe reads every page too
 LONG = "Uncommonlylongwordthatnobodybreaks for the winter regatta of the northern boathouse"
 
 
@@ -80,6 +81,9 @@ class EveryWidth(BrowserCase):
                 )
                 if over > 0:
                     wide.append(f"{address} at {width}: {over} px")
+                if width == READ_AT:
+                    self.settled(page)
+                    self.assert_accessible(page)
         # A page that is not there is an answer of its own, which a browser mentions.
         self.complaints = [said for said in self.complaints if "404" not in said]
         print(chr(10).join(wide))
