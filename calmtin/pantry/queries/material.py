@@ -56,13 +56,13 @@ def material_view(user: Any, shelf: Shelf, slug: str, bench: Bench, today: date)
         names=[name for name, meant in synonyms().items() if meant == slug],
         lots=lots,
         left_g=sum((view.left_g for view in lots), Decimal(0)),
-        curve=_curve(material, bench) if material.fractions else None,
+        curve=curve_of(material, bench) if material.fractions else None,
         swaps=swaps,
         used_in=[found for source in usage_sources for found in source(user, slug)],
     )
 
 
-def _curve(material: Material, bench: Bench) -> SofteningCurve:
+def curve_of(material: Material, bench: Bench) -> SofteningCurve:
     """Return the softening curve of the material alone."""
     neat = blend([(material, 1.0)])
     temps = np.linspace(LOWEST_C, HIGHEST_C, 61)

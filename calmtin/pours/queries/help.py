@@ -1,0 +1,175 @@
+"""Help in its place: a question, what makers hold, what Calm Tin does, and a picture worked out here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+
+from calmtin.accounts.models import Bench
+from calmtin.core.data.loader import ceilings, library
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.feel import feels
+from calmtin.core.finish.keeping import MOST_MONTHS, WET_MONTHS
+from calmtin.core.finish.label import PATCH, LabelText
+from calmtin.core.finish.layout import Fitted, Shape, fit
+from calmtin.core.materials import Material
+from calmtin.core.solver.equivalents import beeswax_for
+from calmtin.formulas.models import Audience
+from calmtin.pantry.queries.material import curve_of
+from calmtin.pictures.curve import SofteningCurve
+from calmtin.pictures.labels import label_type
+from calmtin.pictures.ladder import Ladder, Pin, ladder
+from calmtin.pictures.section import TinSection, tin_section
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A picture of help; only one of its kinds is there. `bars` are (words, 0 to 1, what it comes to)."""
+
+    says: str
+    ladder: Ladder | None = None
+    curve: SofteningCurve | None = None
+    bars: tuple[tuple[str, float, str], ...] = ()
+    label: Fitted | None = None
+    tins: tuple[tuple[str, TinSection], ...] = ()
+
+
+# In the order of the index.
+TOPICS: dict[str, str] = {
+    "firm": "How firm is firm?",
+    "press": "What does a press test say?",
+    "grain": "Why does it go grainy?",
+    "wax": "Can one wax stand in for another?",
+    "rancid": "What goes rancid, and when?",
+    "water": "Why no water, and what a preservative does",
+    "scent": "How much scent?",
+    "butter": "Melted and whipped, or whipped cold?",
+    "starch": "Does starch take the grease away?",
+    "label": "What does a label need?",
+}
+
+
+def picture_of(slug: str, bench: Bench) -> Picture:
+    """Return the picture of a topic, worked out by the same engine as every other."""
+    return _PICTURES[slug](bench)
+
+
+def _firm(_: Bench) -> Picture:
+    return Picture(
+        "A reading of 5.4: the bar is the number, the shade its 80 % band, the light stripe the target.",
+        ladder=ladder(5.4, 4.7, 6.1, target=(4.5, 6.0)),
+    )
+
+
+def _press(_: Bench) -> Picture:
+    pins = [Pin(5.0, "keep", "a thumb said 5"), Pin(5.8, "tweak", "three presses said 5.8")]
+    return Picture(
+        "A thumb gives whole words, a rod half a rung: both stand as pins beside what was predicted.",
+        ladder=ladder(5.4, 4.7, 6.1, pins=pins),
+    )
+
+
+def _grain(bench: Bench) -> Picture:
+    return Picture(
+        "Shea butter melts over a wide span. What sets last finds its own kind and grows to grains.",
+        curve=curve_of(library()["shea_refined"], bench),
+    )
+
+
+def _wax(_: Bench) -> Picture:
+    shelf = library()
+    oil, bee, other = (shelf[slug] for slug in ("olive_oil", "beeswax_yellow", "candelilla_wax"))
+    amount = 20.0 / beeswax_for(other, bee, oil)
+    return Picture(
+        f"As firm as each other in olive oil: 20 % beeswax, and {amount:.0f} % candelilla wax.",
+        tins=(("beeswax", _tin(bee, 20.0, oil)), ("candelilla wax", _tin(other, amount, oil))),
+    )
+
+
+def _tin(wax: Material, percent: float, oil: Material) -> TinSection:
+    layers = [(m.slug, m.label, m.layer, pct) for m, pct in ((wax, percent), (oil, 100.0 - percent))]
+    return tin_section(layers, width=200.0, height=200.0)
+
+
+def _rancid(_: Bench) -> Picture:
+    shown = ("jojoba_oil", "coconut_rbd", "shea_refined", "olive_oil", "sweet_almond_oil", "hemp_seed_oil")
+    found = [library()[slug] for slug in shown]
+    months = [(m, m.shelf_life_opened_months or m.shelf_life_months or 0.0) for m in found]
+    return Picture(
+        "How long an opened bottle keeps. The most fragile oil that a salve has much of sets its pace.",
+        bars=tuple((m.label, told / MOST_MONTHS, f"{told:.0f} months") for m, told in months),
+    )
+
+
+def _scent(_: Bench) -> Picture:
+    names = dict(Audience.choices)
+    told = [(names[slug], ceiling.aim_pct) for slug, ceiling in ceilings().items() if slug in names]
+    return Picture(
+        "The most scent in all, by who it is for; a single scent may have a lower limit of its own.",
+        bars=tuple((str(name), min(pct / 5.0, 1.0), f"{pct:g} %") for name, pct in told),
+    )
+
+
+def _water(_: Bench) -> Picture:
+    return Picture(
+        "How long olive oil salve keeps: without water, and with a drop of it and nothing against mould.",
+        bars=(
+            ("no water in it", 12.0 / MOST_MONTHS, "12 months"),
+            ("honey, aloe or a wet herb in it", WET_MONTHS / MOST_MONTHS, "a month, in the fridge"),
+        ),
+    )
+
+
+def _butter(bench: Bench) -> Picture:
+    return Picture(
+        "Shea as it warms: whipped below its softening it holds air; melted, it has to set again first.",
+        curve=curve_of(library()["shea_refined"], bench),
+    )
+
+
+def _starch(bench: Bench) -> Picture:
+    shelf = library()
+    shea, oil, starch = (shelf[slug] for slug in ("shea_refined", "olive_oil", "arrowroot"))
+    bars = []
+    for percent in (0.0, 3.0, 6.0, 12.0):
+        parts = [(shea, 60.0 - percent / 2.0), (oil, 40.0 - percent / 2.0), (starch, percent)]
+        grease = feels(blend([(m, pct) for m, pct in parts if pct > 0.0]), bench.room_c)[2]
+        bars.append((f"{percent:g} % arrowroot", grease.level, grease.words))
+    return Picture("Grease of a shea and olive butter with more and more starch.", bars=tuple(bars))
+
+
+def _label(bench: Bench) -> Picture:
+    text = LabelText(
+        name="Boathouse salve",
+        maker=bench.label_maker or "your name",
+        place=bench.label_place or "your address",
+        net_g=28.4,
+        ingredients="Olea Europaea (Olive) Fruit Oil, Cera Alba (Beeswax)",
+        allergens=("Limonene",),
+        contains=("bee products",),
+        cautions=("For the skin only; keep it out of the eyes.",),
+        use="Rub in a little.",
+        note="",
+        code="BS-01",
+        best_before=date(2027, 6, 1),
+        opened_months=6,
+    )
+    return Picture(
+        f"All that usually has to be on it, with “{PATCH}”",
+        label=fit(text, Shape("round", 60.0, 60.0), label_type()),
+    )
+
+
+_PICTURES: dict[str, Callable[[Bench], Picture]] = {
+    "firm": _firm,
+    "press": _press,
+    "grain": _grain,
+    "wax": _wax,
+    "rancid": _rancid,
+    "water": _water,
+    "scent": _scent,
+    "butter": _butter,
+    "starch": _starch,
+    "label": _label,
+}

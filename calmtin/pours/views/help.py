@@ -1,0 +1,31 @@
+"""Help in its place: one page for each question."""
+
+from __future__ import annotations
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_safe
+
+from calmtin.accounts.queries import bench_of
+from calmtin.pours.queries.help import TOPICS, picture_of
+
+
+@require_safe
+def index(request: HttpRequest) -> HttpResponse:
+    """List the questions."""
+    return render(request, "pours/help.html", {"topics": TOPICS})
+
+
+@require_safe
+def topic(request: HttpRequest, slug: str) -> HttpResponse:
+    """Answer one question."""
+    if slug not in TOPICS:
+        raise Http404
+    context = {
+        "topics": TOPICS,
+        "slug": slug,
+        "title": TOPICS[slug],
+        "picture": picture_of(slug, bench_of(request.user)),
+        "words": f"pours/help/{slug}.html",
+    }
+    return render(request, "pours/help.html", context)
