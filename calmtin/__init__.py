@@ -1,0 +1,3 @@
+"""Calm Tin: from the formula to the labelled tin."""
+
+__version__ = "0.3.0"

@@ -13,6 +13,7 @@ from django.urls import reverse, reverse_lazy
 from django.utils.decorators import method_decorator
 from django.views.decorators.http import require_http_methods, require_POST
 
+from calmtin import __version__
 from calmtin.accounts import services
 from calmtin.accounts.forms import (
     BenchForm,
@@ -127,6 +128,7 @@ def _settings(request: HttpRequest, form: BenchForm, scale_form: ScaleForm) -> H
         "form": form,
         "scale_form": scale_form,
         "scales": FineScale.objects.of(request.user),
+        "version": __version__,
         "lists": [source(request.user) for source in settings_lists],
         "notes": [note for source in settings_notes for note in source()],
         "keeps_household": keeps_household(request.user),

@@ -249,6 +249,10 @@ _ELSEWHERE = {
     "exchange:pantry_import": "pantry",
     "exchange:log_import": "pours",
     "exchange:records": "",
+    "pours:help": "",
+    "pours:help_topic": "",
+    "pours:rules": "",
+    "pours:label_sheets": "",
 }
 _ELSEWHERE |= dict.fromkeys(
     ("pours:fill", "pours:history", "pours:next", "pours:story", "pours:vary", "exchange:formula_import"),

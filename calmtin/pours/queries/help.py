@@ -145,7 +145,7 @@ def _label(bench: Bench) -> Picture:
         maker=bench.label_maker or "your name",
         place=bench.label_place or "your address",
         net_g=28.4,
-        ingredients="Olea Europaea (Olive) Fruit Oil, Cera Alba (Beeswax)",
+        ingredients="Olea Europaea (Olive) Fruit Oil, Cera Alba (Beeswax), Citrus Sinensis Oil",
         allergens=("Limonene",),
         contains=("bee products",),
         cautions=("For the skin only; keep it out of the eyes.",),
