@@ -85,6 +85,16 @@ def filled_of(pour: Pour) -> list[Filled]:
     return found
 
 
+def filled_at(pour: Pour, position: int) -> Filled:
+    """Return the pieces of one filling of a pour that was made, or refuse with `CalmTinError`."""
+    if pour.is_weighing or pour.called_off_at is not None:
+        raise CalmTinError("Only a pour that was made has pieces. Finish it first.", field="position")
+    found = next((filled for filled in filled_of(pour) if filled.position == position), None)
+    if found is None:
+        raise CalmTinError("Choose which pieces they are.", field="position")
+    return found
+
+
 def parts_by_finish(pour: Pour, shelf: Shelf) -> dict[str, list[tuple[Material, float]]]:
     """Return what is in what came of a pour: in each of its finishes, or in the pot as it is."""
     base = dry_parts(pour, shelf)

@@ -16,7 +16,7 @@ from calmtin.core.limits import CONTAINERS, LABEL_MM, PAPER_MM, check, check_tex
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pictures.labels import label_type
 from calmtin.pours.adapters.labels import (
-    filled_of,
+    filled_at,
     label_text,
     sheet_json,
     sheet_named,
@@ -51,11 +51,7 @@ def print_labels(
     """
     read_again(user, pour)
     refuse_rehearsal(pour)
-    if pour.is_weighing or pour.called_off_at is not None:
-        raise CalmTinError("Labels are for a pour that was made. Finish it first.", field="name")
-    filled = next((f for f in filled_of(pour) if f.position == position), None)
-    if filled is None:
-        raise CalmTinError("Choose which pieces the labels are for.", field="position")
+    filled = filled_at(pour, position)
     if not name.strip():
         raise CalmTinError("Give it a name: a label begins with it.", field="name")
     for field, typed, most in (("name", name, 60), ("use", use, 200), ("note", note, 200)):

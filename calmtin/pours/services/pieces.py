@@ -13,7 +13,7 @@ from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import CONTAINERS, HOURS, PRICE, check, check_day, check_text
-from calmtin.pours.adapters.labels import filled_of
+from calmtin.pours.adapters.labels import filled_at
 from calmtin.pours.models import PieceGone, Pour
 from calmtin.pours.services.rehearsing import refuse_rehearsal
 
@@ -39,11 +39,7 @@ def send_pieces(
     """
     read_again(user, pour)
     refuse_rehearsal(pour)
-    if pour.is_weighing or pour.called_off_at is not None:
-        raise CalmTinError("Only a pour that was made has pieces. Finish it first.", field="count")
-    filled = next((f for f in filled_of(pour) if f.position == position), None)
-    if filled is None:
-        raise CalmTinError("Choose which pieces they are.", field="position")
+    filled = filled_at(pour, position)
     if went not in PieceGone.Went.values:
         raise CalmTinError("Choose where they went from the list.", field="went")
     check(count, CONTAINERS, name="How many", field="count")
