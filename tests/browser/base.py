@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import shutil
+import sqlite3
 from collections.abc import Callable
 from typing import Any, ClassVar
 
 from axe_playwright_python.sync_playwright import Axe
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.db import connection
 from django.test import tag
 from playwright.sync_api import Browser, BrowserContext, Locator, Page, Playwright, expect, sync_playwright
 
@@ -18,6 +20,9 @@ from tests.bench_data import FlushesRecords
 WCAG = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync"]
 QUIET += ["--disable-background-networking", "--disable-component-update", "--disable-dev-shm-usage"]
+
+
+_KEPT: dict[bool, sqlite3.Connection] = {}  # the demo, with its season and without
 
 
 @tag("browser")
@@ -43,8 +48,19 @@ class BrowserCase(FlushesRecords, StaticLiveServerTestCase):
 
     with_season = False
 
-    def setUp(self) -> None:
+    def load(self) -> None:
+        """Put the demo bench into the empty database: built once, then copied page by page."""
+        connection.ensure_connection()
+        kept = _KEPT.get(self.with_season)
+        if kept is not None:
+            kept.backup(connection.connection)
+            return
         load_demo(with_season=self.with_season)
+        kept = _KEPT[self.with_season] = sqlite3.connect(":memory:")
+        connection.connection.backup(kept)
+
+    def setUp(self) -> None:
+        self.load()
         self.context: BrowserContext = self.browser.new_context(
             viewport={"width": 1280, "height": 800}, service_workers="block"
         )

@@ -39,7 +39,7 @@ from calmtin.pantry import services as pantry
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Movement, with_left
 from calmtin.pours.models import Check, CheckPhoto, Pour, WeighIn
-from calmtin.pours.services import record_check, send_pieces, weigh
+from calmtin.pours.services import call_off, record_check, send_pieces, weigh
 from tests.bench_data import Reads, a_picture, draft, maker, pour_of, salve
 
 DAY = date(2026, 5, 1)
@@ -188,6 +188,28 @@ class Whole(InAFolder, Reads, TestCase):
         self.assertEqual(WeighIn.objects.filter(line__pour=open_pour).count(), 4)
         self.assertEqual(self.user.formulas.get().notes, "")
         self.assertEqual(report.differ["formulas"], 1)
+
+    def test_a_pour_that_was_called_off_here_stays_so(self) -> None:
+        open_pour = pour_of(self.user, draft(self.user.formulas.get()))
+        import_records(self.other, written(self.user))
+        Pour.objects.filter(owner=self.other, code=open_pour.code).update(poured_at="2026-06-01T10:00:00Z")
+        call_off(self.user, open_pour, reason="started by mistake")
+        report = import_records(self.user, written(self.other))
+        open_pour.refresh_from_db()
+        self.assertIsNone(open_pour.poured_at)
+        self.assertEqual(report.differ["pours"], 1)
+
+    def test_a_version_that_is_another_one_there_is_not_closed_here(self) -> None:
+        import_records(self.other, self.file)
+        there = draft(self.other.formulas.get())
+        pour_of(self.other, there)
+        mine = draft(self.user.formulas.get())
+        line = mine.lines.get(material="beeswax_yellow")
+        set_percent(self.user, mine, key=line.key, percent=Decimal(30), seen=mine.revision)
+        before = rows_in(written(self.user))
+        with self.assertRaisesMessage(BadRecords, "was poured there and changed here since"):
+            import_records(self.user, written(self.other))
+        self.assertEqual(rows_in(written(self.user)), before)
 
     def test_a_bench_that_has_its_own_keeps_its_names(self) -> None:
         busy = a_bench("seven")

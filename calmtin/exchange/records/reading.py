@@ -19,7 +19,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.exchange.models import Carried
 from calmtin.exchange.records.archive import Archive, BadRecords, open_records
 from calmtin.exchange.records.rows import Keys, read_value, rows_of
-from calmtin.exchange.records.tables import MATERIALS, TABLES, Table
+from calmtin.exchange.records.tables import MATERIALS, TABLE_OF, TABLES, Table
 from calmtin.formulas.models import Formula, Version
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, OwnBlend, OwnMaterial
@@ -161,7 +161,7 @@ class _Coming:
         for column in table.fields:
             if not column.is_relation or row[column.name] is None or column.name in table.later:
                 continue
-            target = next(t.name for t in TABLES if t.model is column.related_model), row[column.name]
+            target = TABLE_OF[column.related_model].name, row[column.name]
             if target in self.left:
                 return True
             if column.name == table.part_of and target not in self.new:
@@ -292,6 +292,8 @@ class _Coming:
 
     def _catch_up(self, table: Table, columns: list[Any], row: Mapping[str, Any]) -> None:
         here = table.model.every().of(self.user).get(pk=self.rows[table.name, row["_key"]])
+        if isinstance(here, Pour) and not here.is_weighing:
+            return  # it was closed here in its own way
         told = {
             column.attname: read_value(table, column, row[column.name], self._find)
             for column in columns
