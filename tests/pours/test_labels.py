@@ -319,7 +319,11 @@ class ReadyBy(Poured):
         (view,) = self.views()
         self.assertEqual(view.next_step.slug, "buy")
         self.assertEqual([material.slug for material, _ in view.short], ["beeswax_yellow"])
-        self.assertContains(self.client.get(reverse("pours:ready_by")), "Short for")
+        page = self.client.get(reverse("pours:ready_by"))
+        self.assertContains(page, "Short for")
+        plan = f"/formulas/{self.formula.pk}/v/1/fill/?way=containers"
+        self.assertContains(page, f"{plan}&amp;count=60")
+        self.assertEqual(self.client.get(f"{plan}&count=60").context["view"].rows[0].count, "60")
         self.need(4, count=60)
         today = self.client.get(reverse("pours:today"))
         self.assertContains(today, "<strong>order what is short now</strong>")

@@ -298,7 +298,8 @@ def _rows(
             FillRow(n, container.slug, count, fill, "") for n, (container, count, fill) in enumerate(start)
         ]
         if way == "containers":
-            rows = [replace(r, count=r.count or "12") for r in rows]
+            asked = typed.get("count", "")  # so many are needed by a day
+            rows = [replace(r, count=r.count or asked or "12") for r in (rows[:1] if asked else rows)]
     else:
         rows = [
             FillRow(
