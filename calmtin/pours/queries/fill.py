@@ -298,8 +298,8 @@ def _rows(
             FillRow(n, container.slug, count, fill, "") for n, (container, count, fill) in enumerate(start)
         ]
         if way == "containers":
-            asked = typed.get("count", "")  # so many are needed by a day
-            rows = [replace(r, count=r.count or asked or "12") for r in (rows[:1] if asked else rows)]
+            needed = typed.get("count", "")  # by a day
+            rows = [replace(r, count=r.count or needed or "12") for r in (rows[:1] if needed else rows)]
     else:
         rows = [
             FillRow(
