@@ -21,3 +21,6 @@ DATABASES["default"]["OPTIONS"]["init_command"] = "PRAGMA journal_mode=WAL; PRAG
 DATABASES["default"]["TEST"] = {"NAME": DATA_DIR / "test.sqlite3"}  # noqa: F405
 # Playwright's own event loop makes Django think that the tests are asynchronous.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+
+# Whatever zone this machine is in, the tests are in UTC.
+TIME_ZONE_SET = True
