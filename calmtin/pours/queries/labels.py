@@ -9,7 +9,7 @@ from typing import Any
 from calmtin.accounts.models import Bench
 from calmtin.common.notation import notation_in_force
 from calmtin.core.errors import CalmTinError
-from calmtin.core.finish.label import NAMINGS, USES, LabelText, refuse_claims
+from calmtin.core.finish.label import NAMINGS, USES, refuse_claims
 from calmtin.core.finish.layout import Fitted, Sheet, fit
 from calmtin.core.finish.packing import packing_list
 from calmtin.core.limits import CONTAINERS
@@ -43,7 +43,6 @@ class LabelsView:
     sheets: Mapping[str, Sheet]
     packing: list[tuple[str, int]]
     prints: list[LabelPrint]
-    text: LabelText | None = None
     label: Fitted | None = None
     pages: tuple[Page, ...] = ()
     count: int = 0
@@ -99,7 +98,6 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
             [(f.name, f.kind, f.count) for f in kinds], slips=count if label and label.slip else 0
         ),
         list(pour.label_prints.all()),
-        text,
         label,
         tuple(pages_of(sheet, label, count, first)) if label else (),
         count,
