@@ -54,6 +54,20 @@ bench.addEventListener("keydown", (event) => {
     box.closest("[data-line]").focus();
   }
 });
+// One Tab for each box; the arrows lead from its end to what can be done with its line, and back.
+bench.addEventListener("keydown", (event) => {
+  const step = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+  const line = event.target.closest("[data-line]");
+  if (!step || !line) return;
+  const box = line.querySelector("input.percent");
+  const stops = [box, ...line.querySelectorAll(".line-end a, .line-end button")];
+  const at = stops.indexOf(event.target);
+  const leaves = event.target !== box || (step > 0 && box.selectionEnd === box.value.length);
+  const next = stops[at + step];
+  if (at < 0 || !leaves || !next) return;
+  event.preventDefault();
+  next.focus();
+});
 document.addEventListener("keydown", (event) => {
   if (!lettersAct(event)) return;
   if (event.key === "/") {
