@@ -329,6 +329,14 @@ class ReadyBy(Poured):
         self.assertContains(today, "<strong>order what is short now</strong>")
         self.assertContains(today, "will be 6 days late")
 
+    def test_an_infused_oil_that_is_not_on_the_shelf_is_infused_first(self) -> None:
+        lines = [("beeswax_yellow", Decimal(20)), ("infused_oil", Decimal(80))]
+        self.formula = salve(self.user, "Calendula salve", lines)
+        self.need(60)
+        (view,) = self.views()
+        self.assertEqual([step.slug for step in view.way.steps][:2], ["infuse", "pour"])
+        self.assertContains(self.client.get(reverse("pours:today")), "start the infusion")
+
     def test_two_never_pour_on_one_day_and_all_days_are_in_the_calendar(self) -> None:
         self.need(20)
         self.need(20)

@@ -46,12 +46,6 @@ class NeedView:
         """The first step that is not done."""
         return next((step for step in self.way.steps if step.slug not in self.done), None)
 
-    def is_due(self, today: date) -> bool:
-        """Whether there is something to do about it today."""
-        step = self.next_step
-        return step is not None and step.on <= today
-
-
 def needs_of(user: Any, shelf: Shelf, bench: Bench, today: date) -> list[NeedView]:
     """Return what has to be ready, soonest first; what was for a day long past is left out."""
     filled_last = PourFilling.objects.filter(
@@ -149,12 +143,12 @@ def _batch_g(user: Any, need: Need, version: Version | None) -> Decimal:
 def _short(
     version: Version, batch: Decimal, left: dict[str, Decimal], shelf: Shelf
 ) -> list[tuple[Material, Decimal]]:
-    """Return what the shelf lacks; a material that it keeps no count of is not missed."""
+    """Return what the shelf lacks; of what it keeps no count only an infused oil is missed."""
     wanted = [(line.material, batch * line.percent / 100) for line in version.lines.all()]
     return [
-        (shelf[slug], grams - left[slug])
+        (shelf[slug], grams - left.get(slug, Decimal(0)))
         for slug, grams in wanted
-        if (slug in left and grams > left[slug]) or (slug == INFUSED and slug not in left and grams > 0)
+        if (slug in left or slug == INFUSED) and grams > left.get(slug, Decimal(0))
     ]
 
 
