@@ -6,17 +6,16 @@ The type is Atkinson Hyperlegible Next, as on the screen, embedded into what is 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from io import BytesIO
 from pathlib import Path
 
-import pypdfium2
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
-from calmtin.core.finish.layout import POINT_MM, Fitted, Shape, Sheet, Type
+from calmtin.core.finish.layout import EDGE_MM, POINT_MM, Fitted, Shape, Sheet, Type
 
 FONTS = Path(__file__).parent / "fonts"
 _FACES = {False: "CalmTinLabel", True: "CalmTinLabelBold"}
@@ -62,19 +61,23 @@ def pages_of(sheet: Sheet, label: Fitted, count: int, first: int) -> list[Page]:
 
 
 def _slips(sheet: Sheet, slip: Fitted, count: int) -> list[Page]:
-    """Return the slips of `count` labels, side by side on pages of the same paper."""
-    edge = 8.0
-    wide, high = slip.shape.width_mm + BETWEEN_SLIPS, slip.shape.height_mm + BETWEEN_SLIPS
-    columns = max(int((sheet.page_w - 2 * edge + BETWEEN_SLIPS) // wide), 1)
-    rows = max(int((sheet.page_h - 2 * edge + BETWEEN_SLIPS) // high), 1)
-    pages: list[list[tuple[float, float, Fitted]]] = []
-    for n in range(count):
-        page, place = divmod(n, columns * rows)
-        if page == len(pages):
-            pages.append([])
-        row, column = divmod(place, columns)
-        pages[page].append((edge + column * wide, edge + row * high, slip))
-    return [Page(sheet.page_w, sheet.page_h, tuple(placed), is_cut=True) for placed in pages]
+    """Return the slips of `count` labels, side by side on pages of the same paper, or what holds one."""
+    across, down = slip.shape.width_mm + BETWEEN_SLIPS, slip.shape.height_mm + BETWEEN_SLIPS
+    wide = max(sheet.page_w, slip.shape.width_mm + 2 * EDGE_MM)
+    high = max(sheet.page_h, slip.shape.height_mm + 2 * EDGE_MM)
+    grid = replace(
+        sheet,
+        page_w=wide,
+        page_h=high,
+        shape=slip.shape,
+        columns=int((wide - 2 * EDGE_MM + BETWEEN_SLIPS) // across),
+        rows=int((high - 2 * EDGE_MM + BETWEEN_SLIPS) // down),
+        left_mm=EDGE_MM,
+        top_mm=EDGE_MM,
+        across_mm=across,
+        down_mm=down,
+    )
+    return [replace(page, is_cut=True) for page in pages_of(grid, slip, count, 1)]
 
 
 def to_pdf(pages: Sequence[Page], *, title: str, cut_lines: bool = False) -> bytes:
@@ -113,6 +116,8 @@ def _outline(canvas: Canvas, page_height: float, x: float, y: float, shape: Shap
 
 def to_png(pdf: bytes, *, page: int = 0) -> bytes:
     """Return a page of a PDF as a PNG at 300 dpi: what will be on the paper."""
+    import pypdfium2  # a tenth of a second at start-up, for what few ask for
+
     with pypdfium2.PdfDocument(pdf) as document:
         picture = document[page].render(scale=PNG_DPI / 72.0).to_pil()
     out = BytesIO()

@@ -207,7 +207,7 @@ class DemoLabels(TestCase):
         for pour in Pour.objects.filter(poured_at__isnull=False):
             for filled in filled_of(pour):
                 name = pour.version.formula.name
-                text = label_text(pour, shelf, bench, filled, name=name, use="", note="", naming="both")
+                text, _ = label_text(pour, shelf, bench, filled, name=name, use="", note="", naming="both")
                 for slug, sheet in plain_sheets().items():
                     with self.subTest(pour=pour.code, sheet=slug):
                         try:

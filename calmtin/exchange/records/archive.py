@@ -14,7 +14,7 @@ from zipfile import BadZipFile, ZipFile, ZipInfo
 from jsonschema import Draft202012Validator
 
 from calmtin.core.errors import CalmTinError
-from calmtin.exchange.records.tables import TABLES, schema_of
+from calmtin.exchange.records.tables import TABLE_NAMED, TABLES, schema_of
 from calmtin.exchange.records.writing import BENCH, FORMAT, MANIFEST, VERSION
 
 MOST_ZIP = 500_000_000
@@ -63,7 +63,7 @@ class Archive:
 
 @cache
 def _validator(table: str) -> Draft202012Validator:
-    return Draft202012Validator(schema_of(next(t for t in TABLES if t.name == table)))
+    return Draft202012Validator(schema_of(TABLE_NAMED[table]))
 
 
 def open_records(file: IO[bytes]) -> Archive:

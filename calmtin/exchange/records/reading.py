@@ -95,6 +95,7 @@ class _Coming:
         self.materials: dict[str, str] = {}
         self.stored: list[str] = []
         self.carried: list[Carried] = []
+        self.names: dict[Any, set[Any]] = {}  # that are taken here, by kind
 
     def take_in(self) -> None:
         """Add what is new, in the order of the tables; then what could only be said once all is in."""
@@ -241,27 +242,46 @@ class _Coming:
         """Give a row a name of its own where its name is taken here by something else."""
         if table.name in ("own_materials", "own_blends"):
             slug = values["slug"]
-            taken = set(OwnMaterial.objects.of(self.user).values_list("slug", flat=True))
-            taken |= set(OwnBlend.objects.of(self.user).values_list("slug", flat=True)) | set(library())
-            values["slug"] = _free(slug, taken, 56)
-            self.materials[slug] = values["slug"]
+            values["slug"] = self.materials[slug] = self._claim("materials", slug, 56)
         elif table.name == "formulas" and values["code"]:
-            taken = set(Formula.objects.of(self.user).values_list("code", flat=True))
-            values["code"] = _free(values["code"], taken, FIRST_CODE_CHARS)
+            values["code"] = self._claim("formulas", values["code"], FIRST_CODE_CHARS)
         elif table.name == "versions":
-            taken_numbers = set(
-                Version.objects.filter(formula=values["formula_id"]).values_list("number", flat=True)
-            )
             told = values["number"]
-            values["number"] = next(n for n in range(told, 2**31) if n not in taken_numbers)
+            taken = self._names(("versions", values["formula_id"]))
+            values["number"] = next(n for n in range(told, 2**31) if n not in taken)
+            taken.add(values["number"])
             if values["number"] != told:
                 self.report.renamed.append((f"version {told}", f"version {values['number']}"))
         elif table.name == "pours":
-            taken = set(Pour.every().of(self.user).values_list("code", flat=True))
             told_code = values["code"]
-            values["code"] = _free(told_code, taken, 11)
+            values["code"] = self._claim("pours", told_code, 11)
             if values["code"] != told_code:
                 self.report.renamed.append((told_code, values["code"]))
+
+    def _claim(self, what: str, name: str, most: int) -> str:
+        """Return a name that nothing here has, and take it: as it is, or with a number after it."""
+        taken = self._names(what)
+        free = name
+        if name in taken:
+            free = next(n for k in range(2, 10_000) if (n := f"{name[:most]}_{k}") not in taken)
+        taken.add(free)
+        return free
+
+    def _names(self, what: Any) -> set[Any]:
+        """Return the names of a kind that are taken here; read once, and kept up as rows are added."""
+        if what not in self.names:
+            self.names[what] = self._read_names(what)
+        return self.names[what]
+
+    def _read_names(self, what: Any) -> set[Any]:
+        if what == "materials":
+            own = OwnMaterial.objects.of(self.user).values_list("slug", flat=True)
+            return {*own, *OwnBlend.objects.of(self.user).values_list("slug", flat=True), *library()}
+        if what == "formulas":
+            return set(Formula.objects.of(self.user).values_list("code", flat=True))
+        if what == "pours":
+            return set(Pour.every().of(self.user).values_list("code", flat=True))
+        return set(Version.objects.filter(formula=what[1]).values_list("number", flat=True))
 
     def _store(self, name: str) -> str:
         """Store a picture; one that is not as ours are is made again first."""
@@ -319,10 +339,3 @@ class _Coming:
                 f"Version {here.number} of {here.formula} was poured there and changed here since. Start a "
                 "new version here from it and set this one back to what was poured."
             )
-
-
-def _free(name: str, taken: set[str], most: int) -> str:
-    """Return a name that is not taken: as it is, or with a number after it."""
-    if name not in taken:
-        return name
-    return next(told for n in range(2, 10_000) if (told := f"{name[:most]}_{n}") not in taken)

@@ -15,8 +15,8 @@ from calmtin.exchange.records.tables import (
     SPOKEN,
     SPOKEN_KEY,
     SPOKEN_NUMBER,
+    TABLE_NAMED,
     TABLE_OF,
-    TABLES,
     Table,
 )
 
@@ -59,17 +59,13 @@ def rows_of(
     if numbers is not None:
         rows = rows.filter(pk__in=numbers)
     own = {
-        name: set(_model(name).every().of(user).values_list("pk", flat=True))
+        name: set(TABLE_NAMED[name].model.every().of(user).values_list("pk", flat=True))
         for name in {at for (t, _), at in NAMED_BY_NUMBER.items() if t == table.name}
     }
     columns = [(field, _writer(table, field, keys, own)) for field in table.fields]
     for row in rows.iterator(chunk_size=2000):
         told = {field.name: write(getattr(row, field.attname), row) for field, write in columns}
         yield {"_key": keys.key_of(table.name, row.pk), **told}
-
-
-def _model(name: str) -> Any:
-    return next(table.model for table in TABLES if table.name == name)
 
 
 def _writer(

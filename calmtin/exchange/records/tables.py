@@ -107,6 +107,7 @@ TABLES: tuple[Table, ...] = (
     Table("movements", pantry.Movement),
 )
 TABLE_OF: Mapping[type[models.Model], Table] = {table.model: table for table in TABLES}
+TABLE_NAMED: Mapping[str, Table] = {table.name: table for table in TABLES}
 
 # Fields that hold the name of a container or a sheet: one of the maker's own is named by its number.
 NAMED_BY_NUMBER: Mapping[tuple[str, str], str] = {

@@ -17,6 +17,7 @@ from calmtin.pours.adapters.pot import (
     lots_of_pours,
     newest_grams,
     newest_reading,
+    newest_yield,
     next_line,
     now_of,
     overrun_of,
@@ -26,8 +27,10 @@ from calmtin.pours.adapters.pot import (
     seen_of,
     seen_on,
     sheet_of,
+    sources_of,
     targets_of,
     weighed_g,
+    weights_of,
 )
 
 __all__ = [
@@ -47,6 +50,7 @@ __all__ = [
     "lots_of_pours",
     "newest_grams",
     "newest_reading",
+    "newest_yield",
     "next_line",
     "now_of",
     "overrun_of",
@@ -56,6 +60,8 @@ __all__ = [
     "seen_of",
     "seen_on",
     "sheet_of",
+    "sources_of",
     "targets_of",
     "weighed_g",
+    "weights_of",
 ]

@@ -25,8 +25,8 @@ from calmtin.core.materials import Material, Shelf, percents_of, pure
 from calmtin.core.process.fill import Container
 from calmtin.pantry.adapters import containers_for
 from calmtin.pictures.labels import Page, label_type, pages_of
-from calmtin.pours.adapters.pot import dry_parts, keeping_of
-from calmtin.pours.models import LabelPrint, LabelSheet, Pour, Yield
+from calmtin.pours.adapters.pot import dry_parts, keeping_of, newest_yield, weights_of
+from calmtin.pours.models import LabelPrint, LabelSheet, PieceGone, Pour
 
 
 @dataclass(frozen=True)
@@ -51,16 +51,11 @@ class Filled:
         return self.container.kind if self.container else ""
 
 
-def newest_yield(pour: Pour) -> Yield | None:
-    """Return the count of a pour that counts: the newest."""
-    return max(pour.yields.all(), key=lambda given: given.pk, default=None)
-
-
 def filled_of(pour: Pour) -> list[Filled]:
     """Return what a pour gave, kind by kind; as planned where nobody counted or weighed."""
     known = containers_for(pour.owner)
     given = newest_yield(pour)
-    weighed = {place: [float(g) for g in told] for place, told in given.pieces} if given else {}
+    weighed = weights_of(given) if given else {}
     counts = {place: int(count) for place, count in given.counts} if given else {}
     found = []
     for f in pour.fillings.all():
@@ -95,6 +90,13 @@ def filled_at(pour: Pour, position: int) -> Filled:
     return found
 
 
+def standing(pour: Pour) -> list[PieceGone]:
+    """Return the entries of where a pour's pieces went that were not taken back, oldest first."""
+    gone = list(pour.pieces_gone.all())
+    undone = {entry.undoes_id for entry in gone if entry.undoes_id is not None}
+    return [entry for entry in gone if entry.undoes_id is None and entry.pk not in undone]
+
+
 def parts_by_finish(pour: Pour, shelf: Shelf) -> dict[str, list[tuple[Material, float]]]:
     """Return what is in what came of a pour: in each of its finishes, or in the pot as it is."""
     base = dry_parts(pour, shelf)
@@ -112,20 +114,18 @@ def ingredients_by_finish(pour: Pour, shelf: Shelf) -> dict[str, Ingredients]:
     return {name: ingredients_of(parts, facts) for name, parts in parts_by_finish(pour, shelf).items()}
 
 
-def unclear_in(pour: Pour, shelf: Shelf, filled: Filled) -> tuple[Material, ...]:
-    """Return the materials of some pieces of which only the bottle says what is in them."""
-    return ingredients_of(parts_by_finish(pour, shelf)[filled.finish], scent_facts()).unclear
-
-
 def label_text(
     pour: Pour, shelf: Shelf, bench: Bench, filled: Filled, *, name: str, use: str, note: str, naming: str
-) -> LabelText:
-    """Return all that the labels of some pieces of a pour say; the words are the maker's own."""
+) -> tuple[LabelText, tuple[Material, ...]]:
+    """Return all that the labels of some pieces of a pour say; the words are the maker's own.
+
+    Beside it stand the materials of which only the bottle says what is in them.
+    """
     parts = parts_by_finish(pour, shelf)[filled.finish]
     inside = percents_of(pure(parts))
     told = ingredients_of(parts, scent_facts())
     keeping = keeping_of(pour, shelf)
-    return LabelText(
+    text = LabelText(
         name=name,
         maker=bench.label_maker,
         place=bench.label_place,
@@ -140,6 +140,7 @@ def label_text(
         best_before=keeping.best_before if keeping else None,
         opened_months=keeping.opened_months if keeping else None,
     )
+    return text, told.unclear
 
 
 def sheets_for(user: Any) -> dict[str, Sheet]:

@@ -36,6 +36,7 @@ from calmtin.pours.models import (
     Route,
     WeighIn,
     WeighLine,
+    Yield,
 )
 
 
@@ -169,6 +170,22 @@ def lots_of_pours(pours: Sequence[Pour]) -> dict[int, dict[str, Lot]]:
             pour_pk, slug = sources[movement.source]
             found.setdefault(pour_pk, {})[slug] = movement.lot
     return found
+
+
+def sources_of(pour: Pour) -> list[str]:
+    """Return what a pot's weigh-ins and additions are called in the pantry's ledger."""
+    weighed = [reading.ledger_source for line in pour.lines.all() for reading in line.weigh_ins.all()]
+    return [*weighed, *(addition.ledger_source for addition in pour.additions.all())]
+
+
+def newest_yield(pour: Pour) -> Yield | None:
+    """Return the count of a pour that counts: the newest."""
+    return max(pour.yields.all(), key=lambda given: given.pk, default=None)
+
+
+def weights_of(given: Yield) -> dict[int, list[float]]:
+    """Return what single pieces weighed, g, by the position of their filling."""
+    return {place: [float(grams) for grams in told] for place, told in given.pieces}
 
 
 def weighed_g(pour: Pour) -> Decimal:

@@ -15,10 +15,9 @@ from calmtin.core.materials import Material, Shelf, percents_of, pure
 from calmtin.core.process.looks import in_words
 from calmtin.pantry.models import Lot
 from calmtin.pours.adapters import actual_parts, age_days, keeping_of, lots_of_pours
-from calmtin.pours.adapters.labels import Filled, filled_of, ingredients_by_finish
+from calmtin.pours.adapters.labels import Filled, filled_of, ingredients_by_finish, standing
 from calmtin.pours.models import Check, LabelPrint, PieceGone, Pour
 from calmtin.pours.queries.compare import kept_of
-from calmtin.pours.queries.pieces import standing
 from calmtin.pours.queries.record import PourView, pour_view
 
 FORMAT, VERSION = "calmtin.pour", 1

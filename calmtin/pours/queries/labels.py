@@ -21,7 +21,6 @@ from calmtin.pours.adapters.labels import (
     filled_of,
     label_text,
     sheets_for,
-    unclear_in,
     usual_sheet,
 )
 from calmtin.pours.models import LabelPrint, Pour
@@ -77,7 +76,7 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
             refuse_claims(**{field: boxes[field]})
         except CalmTinError as refused:
             problems[field] = refused.sentence
-    text = label_text(
+    text, unclear = label_text(
         pour, shelf, bench, filled, **{word: boxes[word] for word in ("name", "use", "note", "naming")}
     )
     label = None
@@ -102,7 +101,7 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
         tuple(pages_of(sheet, label, count, first)) if label else (),
         count,
         first,
-        unclear_in(pour, shelf, filled),
+        unclear,
     )
 
 

@@ -46,6 +46,7 @@ class NeedView:
         """The first step that is not done."""
         return next((step for step in self.way.steps if step.slug not in self.done), None)
 
+
 def needs_of(user: Any, shelf: Shelf, bench: Bench, today: date) -> list[NeedView]:
     """Return what has to be ready, soonest first; what was for a day long past is left out."""
     filled_last = PourFilling.objects.filter(

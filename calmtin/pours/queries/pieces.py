@@ -8,7 +8,8 @@ from decimal import Decimal
 from calmtin.accounts.models import Bench
 from calmtin.core.finish.price import Price, price_of
 from calmtin.pantry.queries.lots import cost_of
-from calmtin.pours.adapters.labels import Filled, filled_of
+from calmtin.pours.adapters import sources_of
+from calmtin.pours.adapters.labels import Filled, filled_of, standing
 from calmtin.pours.models import PieceGone, Pour
 
 
@@ -38,20 +39,11 @@ class PiecesView:
         return sum(row.left for row in self.rows)
 
 
-def standing(pour: Pour) -> list[PieceGone]:
-    """Return the entries of a pour that were not taken back, oldest first."""
-    gone = list(pour.pieces_gone.all())
-    undone = {entry.undoes_id for entry in gone if entry.undoes_id is not None}
-    return [entry for entry in gone if entry.undoes_id is None and entry.pk not in undone]
-
-
 def pieces_view(pour: Pour, bench: Bench) -> PiecesView:
     """Return where the pieces of a pour went."""
     kinds, gone = filled_of(pour), standing(pour)
-    sources = [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()]
-    sources += [addition.ledger_source for addition in pour.additions.all()]
-    sources += [w.ledger_source for part in pour.finish_parts.all() for w in part.weigh_ins.all()]
-    cost = cost_of(pour.owner, sources)
+    finishes = [w.ledger_source for part in pour.finish_parts.all() for w in part.weigh_ins.all()]
+    cost = cost_of(pour.owner, [*sources_of(pour), *finishes])
     whole_g = sum(f.net_g * f.count for f in kinds) or 1.0
     pieces = sum(f.count for f in kinds)
     rows = []

@@ -12,9 +12,8 @@ from typing import Any
 from django.db.models import Sum
 
 from calmtin.pantry.models import Infusion, Lot, Movement
-from calmtin.pours.adapters.labels import filled_of
+from calmtin.pours.adapters.labels import filled_of, standing
 from calmtin.pours.models import FinishWeighIn, PieceGone, PotAddition, Pour, WeighIn
-from calmtin.pours.queries.pieces import standing
 
 _SOURCE = re.compile(r"^(weigh-in|finish weigh-in|addition|infusion) ([0-9]+)")
 

@@ -35,11 +35,14 @@ from calmtin.pours.adapters import (
     batch_of,
     newest_grams,
     newest_reading,
+    newest_yield,
     next_line,
     overrun_of,
     planned_parts,
+    sources_of,
     targets_of,
     weighed_g,
+    weights_of,
 )
 from calmtin.pours.models import (
     Check,
@@ -252,8 +255,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
     rows: list[WeighRow] = []
     left, targets = left_of(pour.owner), targets_of(pour)
     next_up = next_line(pour) if pour.is_weighing else None
-    sources = [w.ledger_source for line in pour.lines.all() for w in line.weigh_ins.all()]
-    cost = cost_of(pour.owner, [*sources, *(a.ledger_source for a in pour.additions.all())])
+    cost = cost_of(pour.owner, sources_of(pour))
     for line in pour.lines.all():
         newest = newest_reading(line)
         grams = newest.grams if newest else None
@@ -384,11 +386,11 @@ def _events(pour: Pour, shelf: Shelf) -> list[Event]:
 
 def _given(pour: Pour, weighed_g: Decimal) -> Given | None:
     """Return what the newest count of a pour says."""
-    newest = max(pour.yields.all(), key=lambda y: y.pk, default=None)
+    newest = newest_yield(pour)
     if newest is None:
         return None
     gone = pour.driven_off_g + pour.test_g + pour.powder_g + newest.filled_g + newest.left_g
-    weighed: dict[int, list[float]] = {place: [float(g) for g in told] for place, told in newest.pieces}
+    weighed = weights_of(newest)
     pieces = [
         (filling, weigh_up(weighed[filling.position], float(filling.each_g)))
         for filling in pour.fillings.all()

@@ -19,7 +19,7 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pantry.queries.lots import cost_of
 from calmtin.pantry.services import buy_lot, keep_blend
-from calmtin.pours.adapters import dry_parts, keeping_of, weighed_g
+from calmtin.pours.adapters import dry_parts, keeping_of, sources_of, weighed_g
 from calmtin.pours.models import Pour, Yield
 from calmtin.pours.services.rehearsing import refuse_rehearsal
 
@@ -88,8 +88,7 @@ def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lo
         name=f"{pour.version.formula.name}, left over from {pour.code}"[:80],
         parts=[(material.slug, mass) for material, mass in dry_parts(pour, shelf)],
     )
-    sources = [reading.ledger_source for line in pour.lines.all() for reading in line.weigh_ins.all()]
-    sources += [addition.ledger_source for addition in pour.additions.all()]
+    sources = sources_of(pour)
     lots = Lot.objects.of(user).filter(movements__source__in=sources, best_before__isnull=False)
     total, weighed = cost_of(user, sources).total, weighed_g(pour)
     return buy_lot(

@@ -21,7 +21,6 @@ from calmtin.pours.adapters.labels import (
     sheet_json,
     sheet_named,
     text_json,
-    unclear_in,
 )
 from calmtin.pours.models import LabelPrint, LabelSheet, LabelText, Pour
 from calmtin.pours.services.rehearsing import refuse_rehearsal
@@ -63,16 +62,14 @@ def print_labels(
     on = sheet_named(user, sheet)
     if not 1 <= first <= on.each:
         raise CalmTinError(f"The sheet has places 1 to {on.each}.", field="first")
-    shelf = shelf_for(user)
-    unclear = unclear_in(pour, shelf, filled)
+    words = {"name": name.strip(), "use": use.strip(), "note": note.strip(), "naming": naming}
+    text, unclear = label_text(pour, shelf_for(user), bench_of(user), filled, **words)
     if unclear:
         names = ", ".join(material.label for material in unclear)
         raise CalmTinError(
             f"Only the bottle says all that is in it: {names}. Write it down on its page in the pantry.",
             field="ingredients",
         )
-    words = {"name": name.strip(), "use": use.strip(), "note": note.strip(), "naming": naming}
-    text = label_text(pour, shelf, bench_of(user), filled, **words)
     fit(text, on.shape, label_type())
     LabelText.objects.update_or_create(
         formula=pour.version.formula, finish=filled.finish, defaults={**words, "sheet": sheet}

@@ -7,13 +7,12 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Sum
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import CONTAINERS, HOURS, PRICE, check, check_day, check_text
-from calmtin.pours.adapters.labels import filled_at
+from calmtin.pours.adapters.labels import filled_at, standing
 from calmtin.pours.models import PieceGone, Pour
 from calmtin.pours.services.rehearsing import refuse_rehearsal
 
@@ -50,8 +49,7 @@ def send_pieces(
         raise CalmTinError("Only what was sold has a price. Leave it empty.", field="price")
     if price is not None:
         check(price, PRICE, name="The price", field="price")
-    gone = PieceGone.objects.filter(pour=pour, position=position, undoes=None, undone_by=None)
-    left = filled.count - (gone.aggregate(n=Sum("count"))["n"] or 0)
+    left = filled.count - sum(entry.count for entry in standing(pour) if entry.position == position)
     if count > left:
         raise DoesNotFit(
             f"Only {left} of the {filled.count} are left. Count again, or take back an entry below.",

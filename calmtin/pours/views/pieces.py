@@ -15,9 +15,9 @@ from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.forms.after import GoneForm, HoursForm, NeedForm
-from calmtin.pours.models import Need, PieceGone
+from calmtin.pours.models import Need, PieceGone, Pour
 from calmtin.pours.queries.needs import needs_of
-from calmtin.pours.queries.pieces import pieces_view
+from calmtin.pours.queries.pieces import PiecesView, pieces_view
 from calmtin.pours.queries.record import pour_with_lines
 
 
@@ -41,7 +41,12 @@ def pieces(request: HttpRequest, pk: int) -> HttpResponse:
             return redirect("pours:pieces", pk=pk)
         except CalmTinError as refused:
             refuse(form, refused)
-    hours = HoursForm(initial={"hours": found.hours})
+    return _show(request, found, view, form, HoursForm(initial={"hours": found.hours}))
+
+
+def _show(
+    request: HttpRequest, found: Pour, view: PiecesView, form: GoneForm, hours: HoursForm
+) -> HttpResponse:
     return render(request, "pours/pieces.html", {"view": view, "form": form, "hours": hours, "pour": found})
 
 
@@ -55,7 +60,7 @@ def hours(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect("pours:pieces", pk=pk)
     view = pieces_view(found, bench_of(request.user))
     gone = GoneForm(view=view, initial={"on": timezone.localdate()})
-    return render(request, "pours/pieces.html", {"view": view, "form": gone, "hours": form, "pour": found})
+    return _show(request, found, view, gone, form)
 
 
 @require_POST
