@@ -91,7 +91,8 @@ def first_account(request: HttpRequest) -> HttpResponse:
 def first_bench(request: HttpRequest) -> HttpResponse:
     """Ask once about scale, degrees and room; likely answers are in, so that one press is enough."""
     bench = bench_of(request.user)
-    for name, value in likely_settings(request.headers.get("Accept-Language", "")).items():
+    likely = {} if bench.is_set_up else likely_settings(request.headers.get("Accept-Language", ""))
+    for name, value in likely.items():
         setattr(bench, name, value)
     form = FirstBenchForm(request.POST or None, instance=bench)
     if request.method == "POST" and form.is_valid():

@@ -50,7 +50,8 @@ def kept_as_sent(sent: bytes) -> bytes:
     try:
         with Image.open(BytesIO(sent), formats=("JPEG",)) as opened:
             is_ours = max(opened.size) <= LONGEST and not opened.getexif() and opened.mode == "RGB"
-            opened.load()
+            if is_ours:  # only then is it small enough to be read whole
+                opened.load()
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
         is_ours = False
     return sent if is_ours else made_again(sent)

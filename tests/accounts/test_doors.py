@@ -174,6 +174,10 @@ class Doors(Reads, TestCase):
         self.assertRedirects(self.client.post("/first/", asked), "/")
         bench = Bench.objects.get()
         self.assertEqual((bench.temperature_unit, bench.room_c, bench.is_set_up), ("F", 21.0, True))
+        self.client.post(
+            "/first/", asked, HTTP_ACCEPT_LANGUAGE="en-GB"
+        )  # answered once, it is not guessed again
+        self.assertEqual(Bench.objects.get().currency, bench.currency)
         door = self.client.get("/")
         for way in ("Paste a recipe", "Answer five questions", "Rehearse a salve"):
             self.assertContains(door, way)
