@@ -11,7 +11,7 @@ from django.contrib.auth.forms import BaseUserCreationForm, PasswordChangeForm
 from django.http import HttpRequest
 
 from calmtin.accounts.models import Bench, User
-from calmtin.common.fields import NumberField, Styled, WeightField, offer
+from calmtin.common.fields import LongSelect, NumberField, Styled, WeightField, offer
 from calmtin.common.zones import this_zone, zones
 from calmtin.core.limits import BUYING_DAYS, MARGIN_PCT, PRICE
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
@@ -61,7 +61,7 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
     label_costs = NumberField(label="A label and its packing", high=PRICE[1], places=2, required=False)
     margin_pct = NumberField(label="Of the price that is yours, %", high=MARGIN_PCT[1], places=1)
     buying_days = NumberField(label="Days from order to bench", high=BUYING_DAYS[1], places=0)
-    time_zone = forms.ChoiceField(label="Time zone", required=False)
+    time_zone = forms.ChoiceField(label="Time zone", required=False, widget=LongSelect)
 
     class Meta:
         model = Bench

@@ -41,7 +41,10 @@ class BenchTime:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Answer in the time of the maker."""
-        name = bench_of(request.user).time_zone if request.user.is_authenticated else ""
+        name = ""
+        if request.user.is_authenticated:
+            request.user.asks_only = request.method in ("GET", "HEAD")
+            name = bench_of(request.user).time_zone
         with timezone.override(zone_of(name)):
             return self.get_response(request)
 

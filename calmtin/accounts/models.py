@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from decimal import Decimal
 from functools import cached_property
-from typing import Any, cast
+from typing import Any, ClassVar, cast
 
-from django.contrib.auth.models import AbstractUser
+from django.contrib.auth.models import AbstractUser, UserManager
 from django.db import models
 
 from calmtin.common.owned import Owned, within
@@ -22,12 +22,26 @@ from calmtin.core.units import OUNCE_G
 taught_by: list[Callable[[User], tuple[Prior | None, GrainLog]]] = []
 
 
+class Makers(UserManager["User"]):
+    """Makers, each with their bench: every page that knows who asks needs both."""
+
+    use_in_migrations = False
+
+    def get_queryset(self) -> models.QuerySet[User]:
+        """Return makers together with their benches."""
+        return super().get_queryset().select_related("bench")
+
+
 class User(AbstractUser):
     """A maker. `is_staff` marks who keeps the household: adds makers, gives new passwords."""
+
+    objects: ClassVar[Makers] = Makers()
 
     # Kept by the database itself (see pours.models): another number after each change of what the
     # maker's log teaches, 0 while there is none.
     log_state = models.BigIntegerField(default=0, db_default=0, editable=False)
+    # Set for requests that change nothing: what was read with the maker then holds to their end.
+    asks_only = False
 
     def save(self, *args: Any, **kwargs: Any) -> None:
         """Save, but leave the state of the log to the database."""

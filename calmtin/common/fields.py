@@ -8,6 +8,9 @@ from typing import Any, cast
 from django import forms
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.forms.renderers import TemplatesSetting
+from django.forms.utils import flatatt
+from django.utils.html import format_html, format_html_join
+from django.utils.safestring import SafeString, mark_safe
 
 from calmtin.common.degrees import in_unit
 from calmtin.common.notation import notation_in_force, scale_weight, weights_told
@@ -59,6 +62,23 @@ class Renderer(TemplatesSetting):
 def offer(form: forms.BaseForm, name: str, choices: list[Any]) -> None:
     """Give the choice field `name` of a form what there is to choose from just now."""
     cast(forms.ChoiceField, form.fields[name]).choices = choices
+
+
+class LongSelect(forms.Select):
+    """A list of hundreds of plain choices: Django's own draws a template for each of them."""
+
+    def render(self, name: str, value: Any, attrs: Any = None, renderer: Any = None) -> SafeString:
+        """Return the list as HTML."""
+        del renderer
+        rows = (
+            (v, mark_safe(" selected") if str(v) == str(value or "") else "", told)
+            for v, told in self.choices
+        )
+        return format_html(
+            "<select{}>{}</select>",
+            flatatt({"name": name, **self.build_attrs(self.attrs, attrs)}),
+            format_html_join("", '<option value="{}"{}>{}</option>', rows),
+        )
 
 
 class NumberField(forms.CharField):

@@ -41,7 +41,7 @@ class OwnedQuerySet(models.QuerySet[Any]):
     def own_or_404(self, user: Any, **lookup: Any) -> Any:
         """Return the one record of `user` that matches, or answer 404."""
         try:
-            return self.of(user).get(**lookup)
+            return whose(user, self.of(user).get(**lookup))
         except self.model.DoesNotExist:
             raise Http404 from None
 
@@ -60,6 +60,18 @@ class Owned(models.Model):
     def every(cls) -> OwnedQuerySet:
         """Return all rows, those too that `objects` leaves out of every list."""
         return OwnedQuerySet(cls)
+
+
+def whose(user: Any, row: Any) -> Any:
+    """Tell `row`, which was found among what is `user`'s, that it is theirs: it need not be asked again."""
+    *path, last = row.OWNER_PATH.split("__")
+    at = row
+    for step in path:
+        if not at._meta.get_field(step).is_cached(at):
+            return row
+        at = getattr(at, step)
+    setattr(at, last, user)
+    return row
 
 
 def read_again(user: Any, *rows: Owned) -> None:

@@ -177,6 +177,8 @@ STORAGES = {
     "staticfiles": {"BACKEND": "calmtin.common.static.HashedFiles"},
 }
 
+# Read from memory, written to the book: one server process answers for all makers.
+SESSION_ENGINE = "django.contrib.sessions.backends.cached_db"
 MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 90
 SESSION_COOKIE_SAMESITE = "Lax"

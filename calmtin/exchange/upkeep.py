@@ -8,7 +8,7 @@ from datetime import timedelta
 
 from axes.handlers.proxy import AxesProxyHandler
 from django.contrib.sessions.backends.db import SessionStore
-from django.db import connections
+from django.db import connection, connections
 from django.utils import timezone
 
 from calmtin.accounts.models import User
@@ -21,8 +21,18 @@ EVERY_S = 600.0
 KEPT_FOR = timedelta(days=90)
 
 
+def study_book() -> None:
+    """Let the database count its rows, so that it asks its tables in an order that suits a grown bench.
+
+    Takes some 30 ms with 2,000 pours. Without it a list of formulas reads every pour for each formula.
+    """
+    with connection.cursor() as cursor:
+        cursor.execute("ANALYZE")
+
+
 def upkeep() -> None:
     """Copy the book if today's copy is missing; clear old sessions, sign-in logs and form keys."""
+    study_book()
     if written := copy_if_due():
         SessionStore.clear_expired()
         AxesProxyHandler.reset_logs(age_days=KEPT_FOR.days)

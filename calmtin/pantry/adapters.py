@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import replace
+from threading import Lock
 from typing import Any, cast
+
+from cachetools import LRUCache, cached
 
 from calmtin.accounts.models import User
 from calmtin.core.data.loader import containers, library
@@ -15,27 +17,21 @@ from calmtin.core.own import blend_material, own_material
 from calmtin.core.process.fill import Container
 from calmtin.pantry.models import Override, OwnBlend, OwnContainer, OwnMaterial
 
-# The database gives a maker another state after each change of an own material, blend or figure
-# (see pours.models), so that a shelf is put together once for each; 0 says that there is none.
-_shelves: OrderedDict[tuple[int, int], Shelf] = OrderedDict()
 MOST_SHELVES = 64
 
 
 def shelf_for(user: Any) -> Shelf:
     """Return every material that `user` can use: the library with their own figures, and their own."""
-    state = User.objects.values_list("log_state", flat=True).filter(pk=user.pk).first() or 0
-    if not state:
-        return library()
-    key = user.pk, state
-    shelf = _shelves.get(key)
-    if shelf is None:
-        shelf = _shelves[key] = _put_together(user)
-        while len(_shelves) > MOST_SHELVES:
-            _shelves.popitem(last=False)
-    return shelf
+    state = user.log_state
+    if not user.asks_only:
+        state = User.objects.values_list("log_state", flat=True).filter(pk=user.pk).first()
+    return _put_together(user, state) if state else library()
 
 
-def _put_together(user: Any) -> Shelf:
+# The database gives a maker another state after each change of an own material, blend or figure
+# (see pours.models), so that a shelf is put together once for each; 0 says that there is none.
+@cached(LRUCache(MOST_SHELVES), key=lambda user, state: (user.pk, state), lock=Lock())
+def _put_together(user: Any, state: int) -> Shelf:  # noqa: ARG001  # the state is its key
     own = [to_core(row) for row in OwnMaterial.objects.of(user)]
     blends = list(OwnBlend.objects.of(user))
     overrides = {row.material: row for row in Override.objects.of(user)}

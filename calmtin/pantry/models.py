@@ -154,6 +154,11 @@ class Movement(Record):
             ),
             *within("movement", (-limits.LOT_G[1], limits.LOT_G[1]), "grams"),
         ]
+        # A balance is summed from the index alone; what a pour took is found by the names of its entries.
+        indexes = [
+            models.Index(fields=["lot", "grams"], name="balance_of_lot"),
+            models.Index(fields=["source"], condition=~models.Q(source=""), name="ledger_by_source"),
+        ]
 
     def __str__(self) -> str:
         return f"{self.kind} {self.grams} g"

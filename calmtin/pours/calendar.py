@@ -9,6 +9,7 @@ from django.urls import reverse
 from icalendar import Alarm, Calendar, Event
 
 from calmtin.core.finish.ready_by import Step
+from calmtin.pours.models import Pour
 from calmtin.pours.queries.looks import Due
 from calmtin.pours.queries.needs import NeedView
 
@@ -16,7 +17,10 @@ LOOK_TAKES = timedelta(minutes=10)
 
 
 def calendar_of(
-    looks: Iterable[Due], needs: Iterable[NeedView], now: datetime, address: Callable[[str], str]
+    looks: Iterable[tuple[Due, Pour]],
+    needs: Iterable[NeedView],
+    now: datetime,
+    address: Callable[[str], str],
 ) -> bytes:
     """Return the looks as iCalendar (RFC 5545), each with a bell; one that is overdue stands at `now`.
 
@@ -28,8 +32,7 @@ def calendar_of(
     calendar.add("prodid", "-//Calm Tin//looks//EN")
     calendar.add("version", "2.0")
     calendar.add("x-wr-calname", "Calm Tin: looks")
-    for due in looks:
-        pour = due.pour
+    for due, pour in looks:
         begins = now if due.is_due else due.at
         event = Event()
         event.add("uid", f"look-{pour.pk}-{due.look.slug}@calmtin")

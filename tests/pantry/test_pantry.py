@@ -224,7 +224,7 @@ class Ledger(Reads, TestCase):
         lot_of(self.user, "olive_oil", 100, best_before=today - timedelta(days=1))
         low = lot_of(self.user, "castor_oil", 100)
         services.reweigh(self.user, low, actual_g=Decimal(5), reason="used")
-        seen = pantry_today(self.user, shelf_for(self.user), today)
+        seen = pantry_today(self.user, shelf_for(self.user), today, [])
         self.assertEqual([m.slug for _, m in seen.expiring], ["olive_oil"])
         self.assertEqual([m.slug for _, m in seen.low], ["castor_oil"])
 

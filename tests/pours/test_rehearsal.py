@@ -213,7 +213,7 @@ class AtTheStove(WithRehearsal):
         self.assertNotIn("HX-Trigger", page.headers)
         self.at("skip", 240.0)
         self.assertIsNotNone(reading_due(self.again()))
-        with self.assertNumQueries(10):
+        with self.assertNumQueries(8):
             self.post("live/scale/")
 
     def test_a_scent_that_goes_in_too_hot_says_so_until_it_is_made_good(self) -> None:

@@ -131,8 +131,8 @@ class Learned(Prior):
 
     def sd(self, terms: Terms) -> Array:
         """Return how sure a reading is (t,), rungs: posterior, lots to come, what the law misses."""
-        jacobian = np.zeros((len(terms.temps), len(self.names)))
-        jacobian[:, self._place["offset", "thumb"]] = 1.0
+        # How much each unknown moves the reading (t,), by its place: a formula has a dozen of hundreds.
+        moves = {self._place["offset", "thumb"]: np.ones(len(terms.temps))}
         far = FAR_SD * (terms.temps - 21.0) / 12.0
         variance: Array = self.law_sd**2 + far**2 + (terms.slope * self.melting_sd_c) ** 2
         for n, material in enumerate(terms.materials):
@@ -141,11 +141,13 @@ class Learned(Prior):
             if place is None:
                 variance = variance + (part * material.ln_strength_sd) ** 2
             else:
-                jacobian[:, place] += part
+                moves[place] = moves.get(place, 0.0) + part
             variance = variance + (part * lot_sd(material, terms.temps)) ** 2
         for name, value in terms.shapes.items():
-            jacobian[:, self._place["shape", name]] = value
-        told = np.einsum("tp,pq,tq->t", jacobian, self.covariance, jacobian)
+            moves[self._place["shape", name]] = np.broadcast_to(value, len(terms.temps))
+        places = list(moves)
+        jacobian = np.stack([moves[place] for place in places], axis=1)
+        told = ((jacobian @ self.covariance[np.ix_(places, places)]) * jacobian).sum(axis=1)
         return np.asarray(np.sqrt(variance + np.maximum(told, 0.0)))
 
 

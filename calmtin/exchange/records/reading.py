@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import IO, Any
 
 from django.core.exceptions import ValidationError
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, connection, transaction
+from django.db.models import Count, Max
 
-from calmtin.accounts.models import Bench
+from calmtin.accounts.models import Bench, User
 from calmtin.common.photos import kept_as_sent
 from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
@@ -62,8 +63,9 @@ def import_records(user: Any, file: IO[bytes], *, only_look: bool = False) -> Re
     archive = open_records(file)
     coming = _Coming(user, archive)
     try:
+        coming.make()
         with transaction.atomic():
-            coming.take_in()
+            coming.write()
             if only_look:
                 transaction.set_rollback(True)
     except CalmTinError as refused:
@@ -82,32 +84,114 @@ def import_records(user: Any, file: IO[bytes], *, only_look: bool = False) -> Re
     return coming.report
 
 
+def _bench_as_it_is(user: Any) -> list[tuple[int, int | None]]:
+    """Return what tells whether rows were added to a bench: of each table how many, and the newest."""
+    told = (table.model.every().of(user).aggregate(n=Count("pk"), newest=Max("pk")) for table in TABLES)
+    return [(each["n"], each["newest"]) for each in told]
+
+
+def _numbers(name: str, count: int) -> Iterator[int]:
+    """Set `count` numbers of a database table aside, which no other row will have."""
+    with transaction.atomic(), connection.cursor() as cursor:
+        cursor.execute("UPDATE sqlite_sequence SET seq = seq + %s WHERE name = %s", [count, name])
+        if not cursor.rowcount:
+            cursor.execute("INSERT INTO sqlite_sequence (name, seq) VALUES (%s, %s)", [name, count])
+        cursor.execute("SELECT seq FROM sqlite_sequence WHERE name = %s", [name])
+        last = cursor.fetchone()[0]
+    return iter(range(last - count + 1, last + 1))
+
+
+@dataclass(frozen=True)
+class _Statement:
+    """One statement for many rows, with what it takes of each: made first, so that writing is quick.
+
+    Values are written as they are: what a table sets by itself keeps what the file says.
+    """
+
+    words: str
+    values: list[list[Any]]
+
+    @classmethod
+    def insert(cls, rows: Sequence[Any]) -> _Statement:
+        """Return what adds rows that have their numbers."""
+        columns = type(rows[0])._meta.concrete_fields
+        names = ", ".join(connection.ops.quote_name(column.column) for column in columns)
+        places = ", ".join(["%s"] * len(columns))
+        table = connection.ops.quote_name(type(rows[0])._meta.db_table)
+        return cls(
+            f"INSERT INTO {table} ({names}) VALUES ({places})", [_as_kept(row, columns) for row in rows]
+        )
+
+    @classmethod
+    def update(cls, rows: Sequence[Any], columns: list[Any]) -> _Statement:
+        """Return what sets `columns` of rows that are there."""
+        names = ", ".join(f"{connection.ops.quote_name(column.column)} = %s" for column in columns)
+        table = connection.ops.quote_name(type(rows[0])._meta.db_table)
+        of_row = [*columns, type(rows[0])._meta.pk]
+        return cls(f"UPDATE {table} SET {names} WHERE id = %s", [_as_kept(row, of_row) for row in rows])
+
+    def run(self) -> None:
+        """Write."""
+        with connection.cursor() as cursor:
+            cursor.executemany(self.words, self.values)
+
+
+def _as_kept(row: Any, columns: Iterable[Any]) -> list[Any]:
+    """Return the values of a row as the database keeps them."""
+    return [column.get_db_prep_save(getattr(row, column.attname), connection) for column in columns]
+
+
 class _Coming:
-    """A file on its way in."""
+    """A file on its way in.
+
+    All of it is read and made first, which takes long and holds nobody up, and then written at once:
+    while it is written, other makers wait.
+    """
 
     def __init__(self, user: Any, archive: Archive) -> None:
         self.user, self.archive = user, archive
         self.keys: Keys | None = None
         self.report = Report()
         self.rows: dict[tuple[str, str], int] = {}  # by table and key: the row here
-        self.new: set[tuple[str, str]] = set()
+        self.new: dict[tuple[str, str], Any] = {}
         self.left: set[tuple[str, str]] = set()  # part of something that is here already
         self.materials: dict[str, str] = {}
         self.stored: list[str] = []
         self.carried: list[Carried] = []
         self.names: dict[Any, set[Any]] = {}  # that are taken here, by kind
+        self.natures: dict[tuple[Any, ...], int] = {}  # new rows that are known by their nature
+        self.before: list[tuple[int, int | None]] = []
+        self.numbers: Iterator[int] = iter(())
+        self.statements: list[_Statement] = []
 
-    def take_in(self) -> None:
-        """Add what is new, in the order of the tables; then what could only be said once all is in."""
+    def make(self) -> None:
+        """Make what is new, in the order of the tables, with the numbers that it will have."""
         self.keys = Keys(self.user)
-        self._settings()
+        self.before = _bench_as_it_is(self.user)
         for table in TABLES:
             self._table(table)
+        of_table: dict[str, list[Any]] = {}
+        for (name, _), row in self.new.items():
+            of_table.setdefault(name, []).append(row)
+        self.statements = [_Statement.insert(rows) for rows in of_table.values()]
         for table in TABLES:
-            self._later(table)
+            self._later(table, of_table.get(table.name, []))
+        if self.carried:
+            mine = _numbers(Carried._meta.db_table, len(self.carried))
+            for carried in self.carried:
+                carried.pk = next(mine)
+            self.statements.append(_Statement.insert(self.carried))
+
+    def write(self) -> None:
+        """Write what was made, and let what is here go on."""
+        if _bench_as_it_is(self.user) != self.before:
+            raise BadRecords("Your bench was changed while the file was read. Send the file once more.")
+        self._settings()
+        for statement in self.statements:
+            statement.run()
         self._goes_on()
-        Carried.objects.bulk_create(self.carried, batch_size=500)
-        shelf_for(self.user)  # what cannot be reckoned with is not taken in
+        # What cannot be reckoned with is not taken in.
+        shelf_for(User.objects.get(pk=self.user.pk))
 
     def drop_photos(self) -> None:
         """Remove the pictures of a file that was not taken in after all."""
@@ -129,6 +213,8 @@ class _Coming:
     def _table(self, table: Table) -> None:
         told = self.archive.rows[table.name]
         known = self._known(table, [row["_key"] for row in told])
+        if len(known) < len(told):
+            self.numbers = _numbers(table.model._meta.db_table, len(told) - len(known))
         if known:
             self._compare(table, told, known)
         for row in told:
@@ -186,7 +272,8 @@ class _Coming:
         self._materials(table, values)
         if table.model.OWNER_PATH == "owner":
             values["owner_id"] = self.user.pk
-        same = self._same(table, values)
+        nature = self._nature(table, values)
+        same = self._same(table, nature) if nature else None
         if same is not None:
             self._learn(table, row["_key"], same)
             self.report.known += 1
@@ -194,13 +281,15 @@ class _Coming:
         self._rename(table, values)
         if table.name == "photos":
             values["image"] = self._store(row["image"])
-        made = table.model(**values)
+        made: Any = table.model(**values)
+        made.pk = next(self.numbers)
         for column in table.fields:
             if not column.is_relation and values[column.attname] not in column.empty_values:
                 column.run_validators(values[column.attname])
-        made.save_base(raw=True, force_insert=True)
         self._learn(table, row["_key"], made.pk)
-        self.new.add((table.name, row["_key"]))
+        self.new[table.name, row["_key"]] = made
+        if nature:
+            self.natures[nature] = made.pk
         self.report.added[table.name] += 1
 
     def _learn(self, table: Table, key: str, row: int) -> None:
@@ -209,14 +298,18 @@ class _Coming:
         self.keys.learn(table.name, key, row)
         self.carried.append(Carried(owner=self.user, table=table.name, key=key, row=row))
 
-    def _same(self, table: Table, values: Mapping[str, Any]) -> int | None:
-        """Return a row here that is the same by its nature: a scale of that name, a route of that kind."""
-        if not table.natural:
-            return None
+    def _nature(self, table: Table, values: Mapping[str, Any]) -> tuple[Any, ...]:
+        """Return what makes a row the same as another, a scale its name; mostly nothing does."""
         names = {f.name: f.attname for f in table.fields}
-        lookup = {names[name]: values[names[name]] for name in table.natural}
-        nothing = {f"{name}__isnull": True for name, value in lookup.items() if value is None}
-        asked = {name: value for name, value in lookup.items() if value is not None}
+        told = ((names[name], values[names[name]]) for name in table.natural)
+        return (table.name, *told) if table.natural else ()
+
+    def _same(self, table: Table, nature: tuple[Any, ...]) -> int | None:
+        """Return a row, here or new, that is the same by its nature."""
+        if nature in self.natures:
+            return self.natures[nature]
+        nothing = {f"{name}__isnull": True for name, value in nature[1:] if value is None}
+        asked = {name: value for name, value in nature[1:] if value is not None}
         found = table.model.every().of(self.user).filter(**asked, **nothing).first()
         return None if found is None else found.pk
 
@@ -290,16 +383,17 @@ class _Coming:
         self.stored.append(stored)
         return stored
 
-    def _later(self, table: Table) -> None:
+    def _later(self, table: Table, rows: list[Any]) -> None:
         """Set what could only be said once all rows were in: what came from what, that it was poured."""
         columns = [column for column in table.fields if column.name in table.later]
         for row in self.archive.rows[table.name] if columns else ():
-            if (table.name, row["_key"]) not in self.new:
-                continue
-            values = {c.attname: read_value(table, c, row[c.name], self._find) for c in columns}
-            told = {name: value for name, value in values.items() if value is not None}
-            if told:
-                table.model.every().filter(pk=self.rows[table.name, row["_key"]]).update(**told)
+            made = self.new.get((table.name, row["_key"]))
+            if made is not None:
+                for column in columns:
+                    setattr(made, column.attname, read_value(table, column, row[column.name], self._find))
+        told = [row for row in rows if any(getattr(row, column.attname) is not None for column in columns)]
+        if told:
+            self.statements.append(_Statement.update(told, columns))
 
     def _goes_on(self) -> None:
         """Let what is here go on where the file knows more: that it was poured, opened, strained."""

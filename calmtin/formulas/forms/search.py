@@ -8,10 +8,11 @@ import django_filters
 from django import forms
 from django.db.models import QuerySet, Subquery
 
+from calmtin.common.fields import LongSelect
 from calmtin.common.search import Search, SearchForm, words_of
 from calmtin.core.data.loader import kinds
 from calmtin.formulas.models import Formula, Line
-from calmtin.formulas.queries.lists import in_use, newest_version
+from calmtin.formulas.queries.lists import in_use, newest_version, with_outcome
 
 VERDICTS = [("keep", "Keep"), ("tweak", "Tweak"), ("drop", "Drop")]
 
@@ -26,11 +27,13 @@ class FormulaFilter(Search):
     kind = django_filters.ChoiceFilter(
         choices=lambda: [(k.slug, k.name) for k in kinds().values()], label="Kind", empty_label="any"
     )
-    material = django_filters.ChoiceFilter(method="by_material", label="With", empty_label="any")
+    material = django_filters.ChoiceFilter(
+        method="by_material", label="With", empty_label="any", widget=LongSelect
+    )
     rung_from = django_filters.NumberFilter(method="later", label="Reads from")
     rung_to = django_filters.NumberFilter(method="later", label="to")
     verdict = django_filters.ChoiceFilter(
-        field_name="last_verdict", choices=VERDICTS, label="Verdict", empty_label="any"
+        method="by_verdict", choices=VERDICTS, label="Verdict", empty_label="any"
     )
     kept = django_filters.BooleanFilter(method="by_kept", label="Kept", widget=forms.CheckboxInput)
 
@@ -64,9 +67,13 @@ class FormulaFilter(Search):
             at__in=Line.objects.filter(material=slug).values("version")
         )
 
+    def by_verdict(self, formulas: QuerySet[Any], _: str, verdict: str) -> QuerySet[Any]:
+        """Formulas whose newest verdict is this one."""
+        return with_outcome(formulas).filter(last_verdict=verdict)
+
     def by_kept(self, formulas: QuerySet[Any], _: str, is_asked: bool) -> QuerySet[Any]:
         """Formulas that are kept as a pour made them."""
-        return formulas.filter(is_kept=True) if is_asked else formulas
+        return with_outcome(formulas).filter(is_kept=True) if is_asked else formulas
 
     def later(self, formulas: QuerySet[Formula], _: str, __: Any) -> QuerySet[Formula]:
         """Leave rungs to whoever works them out."""

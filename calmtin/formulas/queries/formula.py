@@ -6,6 +6,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
+from django.db.models import Q
+
 from calmtin.accounts.models import Bench
 from calmtin.common.degrees import in_unit
 from calmtin.common.notation import weights_told
@@ -84,6 +86,7 @@ class FormulaView:
     formula: Formula
     version: Version
     versions: list[Version]
+    parent: int | None
     groups: list[GroupView]
     total: Decimal
     section: TinSection
@@ -114,8 +117,11 @@ def section_of(composition: Composition, **size: float) -> TinSection:
     )
 
 
-def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
-    """Return the page of one version: lines in groups, pictures and firmness together."""
+def formula_view(version: Version, shelf: Shelf, bench: Bench, *, with_pins: bool = True) -> FormulaView:
+    """Return the page of one version: lines in groups, pictures and firmness together.
+
+    `with_pins` puts what was felt of its pours on its ladder.
+    """
     composition = composition_of(version, shelf)
     lines = {line.key: line for line in version.lines.all()}
     views = [
@@ -136,13 +142,16 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         version.formula,
         bench,
         overrun=composition.overrun,
-        pins=[pin for source in pin_sources for pin in source(version.formula)],
+        pins=[pin for source in pin_sources for pin in source(version.formula)] if with_pins else [],
         spans=_spans(version, composition),
     )
+    versions = list(version.formula.versions.all())
+    can_undo, can_redo = _turns(version)
     return FormulaView(
         formula=version.formula,
         version=version,
-        versions=list(version.formula.versions.all()),
+        versions=versions,
+        parent=next((v.number for v in versions if v.pk == version.parent_id), None),
         groups=groups,
         total=composition.total,
         section=section_of(composition),
@@ -151,10 +160,19 @@ def formula_view(version: Version, shelf: Shelf, bench: Bench) -> FormulaView:
         grain=grain_of(version, firmness, bench) if firmness else None,
         cautions=cautions_of(version, composition, firmness, bench),
         scents=scents_of(version, composition),
-        can_undo=not version.is_poured
-        and version.steps.filter(number=version.step, came_from__isnull=False).exists(),
-        can_redo=not version.is_poured and version.steps.filter(came_from=version.step).exists(),
+        can_undo=can_undo,
+        can_redo=can_redo,
     )
+
+
+def _turns(version: Version) -> tuple[bool, bool]:
+    """Return whether a draft has a step to undo, and one to do again."""
+    if version.is_poured:
+        return False, False
+    back, on = Q(number=version.step, came_from__isnull=False), Q(came_from=version.step)
+    steps = version.steps.filter(back | on).values_list("came_from", flat=True)
+    found = [came_from == version.step for came_from in steps]
+    return not all(found), any(found)
 
 
 def _spans(version: Version, composition: Composition) -> dict[int, tuple[float, float]]:

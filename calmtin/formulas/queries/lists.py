@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import count
+from threading import Lock
 from typing import Any
 
-from django.db.models import OuterRef, Prefetch, Q, QuerySet, Subquery
+from cachetools import LRUCache, cached
+from django.db.models import OuterRef, Q, QuerySet, Subquery, prefetch_related_objects
 from django.urls import reverse
 
 from calmtin.accounts.models import Bench
@@ -19,6 +21,7 @@ from calmtin.formulas.models import Formula, Line, Version
 from calmtin.formulas.queries.formula import section_of
 from calmtin.pictures.section import TinSection
 
+MOST_RUNGS = 8_192
 # Apps above this one annotate formulas with what came of their pours: `last_verdict`, `is_kept`.
 outcome_sources: list[Callable[[QuerySet[Formula]], QuerySet[Formula]]] = []
 
@@ -49,11 +52,15 @@ class Listed:
 
 
 def in_use(user: Any) -> QuerySet[Formula]:
-    """Return the formulas that are in use, last touched first, with what came of them."""
-    found: QuerySet[Formula] = Formula.objects.of(user).filter(put_away_at=None)
+    """Return the formulas that are in use, last touched first."""
+    return Formula.objects.of(user).filter(put_away_at=None)
+
+
+def with_outcome(formulas: QuerySet[Formula]) -> QuerySet[Any]:
+    """Annotate formulas with what came of their pours."""
     for source in outcome_sources:
-        found = source(found)
-    return found
+        formulas = source(formulas)
+    return formulas
 
 
 def newest_version() -> QuerySet[Any]:
@@ -61,18 +68,45 @@ def newest_version() -> QuerySet[Any]:
     return Version.objects.filter(formula=OuterRef("pk")).order_by("-number").values("pk")[:1]
 
 
+def newest_of(formulas: QuerySet[Any]) -> list[Version]:
+    """Return the newest version of each formula, last touched first; their lines are still to be read.
+
+    What came of a formula is asked for those of the page alone.
+    """
+    of_page = Formula.objects.filter(pk__in=formulas.values("pk"))
+    page = list(with_outcome(of_page.annotate(newest=Subquery(newest_version()))))
+    newest = Version.objects.in_bulk([formula.newest for formula in page])
+    for formula in page:
+        newest[formula.newest].formula = formula
+    return [newest[formula.newest] for formula in page]
+
+
 def listed(formulas: QuerySet[Any], shelf: Shelf, bench: Bench) -> list[Listed]:
     """Return formulas as a list shows them; only their newest versions are read."""
-    page = list(formulas.annotate(newest=Subquery(newest_version())))
-    versions = Version.objects.prefetch_related(Prefetch("lines")).select_related("formula")
-    newest = versions.in_bulk([formula.newest for formula in page])
-    found = []
-    for formula in page:
-        version = newest[formula.newest]
-        parts = composition_of(version, shelf).masses
-        rung = rung_at(parts, bench.room_c, overrun=version.overrun, prior=bench.prior)
-        found.append(Listed(formula, version, small_section(version, shelf), rung))
-    return found
+    versions = newest_of(formulas)
+    prefetch_related_objects(versions, "lines")
+    return [listed_version(version, shelf, bench) for version in versions]
+
+
+def listed_version(version: Version, shelf: Shelf, bench: Bench) -> Listed:
+    """Return a version, whose lines are at hand, as a list shows its formula."""
+    read = _rung_kept if bench.user.log_state else _rung
+    return Listed(version.formula, version, small_section(version, shelf), read(version, shelf, bench))
+
+
+def _rung(version: Version, shelf: Shelf, bench: Bench) -> float | None:
+    """Return what a version reads in the room."""
+    parts = composition_of(version, shelf).masses
+    return rung_at(parts, bench.room_c, overrun=version.overrun, prior=bench.prior)
+
+
+def _what_it_rests_on(version: Version, _: Shelf, bench: Bench) -> tuple[Any, ...]:
+    """Return what tells one reading from any other: a log's state stands for its shelf and lessons."""
+    learned = bench.user.log_state, bench.by_the_book
+    return *learned, bench.room_c, version.pk, version.revision, version.overrun_pct
+
+
+_rung_kept = cached(LRUCache(MOST_RUNGS), key=_what_it_rests_on, lock=Lock())(_rung)
 
 
 def put_away_of(user: Any) -> QuerySet[Formula]:

@@ -21,10 +21,10 @@ from calmtin.formulas.proposals.starters import read_lines, worked_formulas
 from calmtin.formulas.proposals.turns import solving_turn
 from calmtin.formulas.queries.lists import free_name, listed, put_away_of
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.queries.lots import costs_of, lots_of
+from calmtin.pantry.queries.lots import costs_of, in_stock
 from calmtin.pantry.queries.shelf import FREE_FROM
 
-PER_PAGE = 48
+PER_PAGE = 24
 
 
 @require_safe
@@ -86,7 +86,7 @@ def formula_new(request: HttpRequest) -> HttpResponse:
                 )
                 return redirect("formulas:formula", pk=made.pk)
             today = timezone.localdate()
-            stock = {v.lot.material for v in lots_of(request.user, today) if v.left_g > 0}
+            stock = {v.lot.material for v in in_stock(request.user, today)}
             with solving_turn(request) as stop:
                 context["worked"] = worked_formulas(
                     shelf_for(request.user),

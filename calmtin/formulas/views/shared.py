@@ -6,12 +6,14 @@ from collections.abc import Callable
 from typing import Any
 
 from django import forms
+from django.db.models import prefetch_related_objects
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.numbers import whole_number
+from calmtin.common.owned import whose
 from calmtin.common.pages import htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
@@ -24,11 +26,16 @@ from calmtin.pantry.adapters import shelf_for
 TYPED = ("percent", "batch_g", "overrun", "strength")
 
 
+SAFE = ("GET", "HEAD")  # what changes nothing: lines that were read hold to the end
+
+
 def version_of(request: HttpRequest, pk: int, number: int | None) -> Version:
     """Return the maker's own version, the newest one unless a number is given, or 404."""
     versions = Version.objects.of(request.user).select_related("formula").filter(formula_id=pk)
+    if request.method in SAFE:
+        versions = versions.prefetch_related("lines")
     if number is None and (newest := versions.order_by("-number").first()):
-        return newest
+        return whose(request.user, newest)
     return versions.own_or_404(request.user, number=number)
 
 
@@ -73,6 +80,7 @@ def seen_by(request: HttpRequest) -> int:
 def show(request: HttpRequest, version: Version, **context: Any) -> HttpResponse:
     """Show a version: the page for a browser, its part for htmx."""
     shelf = shelf_for(request.user)
+    prefetch_related_objects([version], "lines")
     view = formula_view(version, shelf, bench_of(request.user))
     place = request.POST.get("why", request.GET.get("why", ""))
     if place and view.firmness:

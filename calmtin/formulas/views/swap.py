@@ -15,7 +15,7 @@ from calmtin.formulas.proposals.turns import solving_turn
 from calmtin.formulas.queries.formula import formula_view
 from calmtin.formulas.views.shared import version_of
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.queries.lots import costs_of, lots_of
+from calmtin.pantry.queries.lots import costs_of, in_stock
 from calmtin.pantry.queries.shelf import FREE_FROM
 
 
@@ -26,7 +26,7 @@ def swaps(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
     line = Line.objects.own_or_404(request.user, version=version, key=key)
     avoid = [flag for flag in request.GET.getlist("free") if flag in FREE_FROM]
     today = timezone.localdate()
-    stock = {v.lot.material for v in lots_of(request.user, today) if v.left_g > 0}
+    stock = {v.lot.material for v in in_stock(request.user, today)}
     costs = costs_of(request.user, today)
     problem, found = "", []
     try:

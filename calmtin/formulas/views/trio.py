@@ -19,7 +19,7 @@ from calmtin.pantry.adapters import shelf_for
 def trio(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Show the trio map and what moving the point would mean."""
     version, shelf, bench = version_of(request, pk, number), shelf_for(request.user), bench_of(request.user)
-    view = formula_view(version, shelf, bench)
+    view = formula_view(version, shelf, bench, with_pins=False)
     context: dict[str, Any] = {"view": view}
     if view.firmness:
         context["trio"] = trio_view(version, shelf, bench, request.GET)

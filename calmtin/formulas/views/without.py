@@ -20,7 +20,7 @@ from calmtin.formulas.proposals.turns import solving_turn
 from calmtin.formulas.queries.formula import formula_view
 from calmtin.formulas.views.shared import version_of
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.queries.lots import costs_of, lots_of
+from calmtin.pantry.queries.lots import costs_of, in_stock
 from calmtin.pantry.queries.shelf import FREE_FROM
 
 
@@ -28,7 +28,7 @@ from calmtin.pantry.queries.shelf import FREE_FROM
 def without(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Show the whole formula without something, or with as much of a lot as goes."""
     version, shelf, bench = version_of(request, pk, number), shelf_for(request.user), bench_of(request.user)
-    lots = [view for view in lots_of(request.user, timezone.localdate()) if view.left_g > 0]
+    lots = in_stock(request.user, timezone.localdate())
     stock = {view.lot.material for view in lots}
     composition = composition_of(version, shelf)
     groups = {material.group for material in composition.materials}

@@ -8,6 +8,7 @@ from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
+from calmtin.common.numbers import SumGrams
 from calmtin.pantry.models import Lot, Movement, with_left
 
 SOON = timedelta(days=45)
@@ -39,19 +40,33 @@ def lots_of(
         lots = lots.filter(voided_at=None)
     if material is not None:
         lots = lots.filter(material=material)
-    found = []
-    for lot in lots:
-        late = lot.best_before is not None and lot.best_before < today
-        soon = lot.best_before is not None and not late and lot.best_before <= today + SOON
-        found.append(LotView(lot, lot.left, late, soon))
-    return found
+    return [_view(lot, today) for lot in lots]
+
+
+def in_stock(user: Any, today: date, material: str | None = None) -> list[LotView]:
+    """Return the lots on the shelf that have something left, first to expire first."""
+    # The ledgers are summed from their index alone; only lots that have something left are read.
+    ledgers = Movement.objects.of(user).order_by().values("lot").annotate(left=SumGrams("grams"))
+    lots = with_left(
+        Lot.objects.of(user).filter(voided_at=None, pk__in=ledgers.filter(left__gt=0).values("lot"))
+    )
+    if material is not None:
+        lots = lots.filter(material=material)
+    # The database's own sum has crumbs: what it takes for more than nothing is looked at once more.
+    return [_view(lot, today) for lot in lots if lot.left > 0]
+
+
+def _view(lot: Any, today: date) -> LotView:
+    late = lot.best_before is not None and lot.best_before < today
+    soon = lot.best_before is not None and not late and lot.best_before <= today + SOON
+    return LotView(lot, lot.left, late, soon)
 
 
 def costs_of(user: Any, today: date) -> dict[str, Decimal]:
     """Return the cost of a gram of each material, by the lot that is used next."""
     costs: dict[str, Decimal] = {}
-    for view in lots_of(user, today):
-        if view.left_g > 0 and view.lot.cost_per_g is not None:
+    for view in in_stock(user, today):
+        if view.lot.cost_per_g is not None:
             costs.setdefault(view.lot.material, view.lot.cost_per_g)
     return costs
 
@@ -65,10 +80,10 @@ def cost_of_100_g(costs: dict[str, Decimal], lines: list[tuple[str, Decimal]]) -
 
 def left_of(user: Any) -> dict[str, Decimal]:
     """Return the grams that are left of each material that has a lot on the shelf."""
-    left: dict[str, Decimal] = defaultdict(Decimal)
-    for lot in with_left(Lot.objects.of(user).filter(voided_at=None)):
-        left[lot.material] += lot.left
-    return dict(left)
+    lots = Lot.objects.of(user).filter(voided_at=None).order_by()
+    return dict(
+        lots.values("material").annotate(left=SumGrams("movements__grams")).values_list("material", "left")
+    )
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from typing import Any
 from calmtin.common.templatetags.calm import group_name
 from calmtin.core.data.loader import synonyms
 from calmtin.core.materials import Material, Shelf
-from calmtin.pantry.queries.lots import LotView, lots_of
+from calmtin.pantry.queries.lots import LotView, in_stock
 
 FREE_FROM = {
     "bee": "bee products",
@@ -54,9 +54,8 @@ def search_shelf(
 ) -> list[ShelfGroup]:
     """Return the shelf by group, narrowed by name, INCI or other common names, flags and stock."""
     stock: dict[str, list[LotView]] = defaultdict(list)
-    for view in lots_of(user, today):
-        if view.left_g > 0:
-            stock[view.lot.material].append(view)
+    for view in in_stock(user, today):
+        stock[view.lot.material].append(view)
     other: dict[str, list[str]] = defaultdict(list)
     for name, slug in synonyms().items():
         other[slug].append(name)

@@ -1,16 +1,29 @@
 """Put a picture on a page: {% tin_section view.section %}."""
 
+from functools import lru_cache
 from typing import Any
 
 from django import template
+from django.template.loader import render_to_string
+from django.utils.safestring import SafeString
+
+from calmtin.pictures.section import TinSection
 
 register = template.Library()
 
 
-@register.inclusion_tag("pictures/tin_section.html")
-def tin_section(section: Any, small: bool = False, handles: bool = False) -> dict[str, Any]:
+@register.simple_tag
+def tin_section(section: TinSection, small: bool = False, handles: bool = False) -> SafeString:
     """Show a formula as layers in a tin, with handles on the boundaries where asked for."""
-    return {"tin": section, "small": small, "handles": handles}
+    if small:
+        return _small_tin(section)
+    return render_to_string("pictures/tin_section.html", {"tin": section, "handles": handles})
+
+
+@lru_cache(maxsize=2_048)
+def _small_tin(section: TinSection) -> SafeString:
+    """Return the small tin of a list: the same formula is drawn once."""
+    return render_to_string("pictures/tin_section.html", {"tin": section, "small": True})
 
 
 @register.inclusion_tag("pictures/ladder.html")

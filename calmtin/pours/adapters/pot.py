@@ -137,9 +137,13 @@ def dry_parts(pour: Pour, shelf: Shelf, *, at: datetime | None = None) -> list[t
     return driven_off(pure(actual_parts(pour, shelf, at=at)), alcohol_pct=alcohol_pct_of(pour.version))
 
 
-def keeping_of(pour: Pour, shelf: Shelf) -> Keeping | None:
-    """Return how long a pour keeps, where it is kept and of the lots that went in."""
-    lots = lots_of_pours([pour]).get(pour.pk, {})
+def keeping_of(pour: Pour, shelf: Shelf, lots: Mapping[str, Lot] | None = None) -> Keeping | None:
+    """Return how long a pour keeps, where it is kept and of the lots that went in.
+
+    `lots` by material, where they are known already.
+    """
+    if lots is None:
+        lots = lots_of_pours([pour]).get(pour.pk, {})
     return keeping(
         dry_parts(pour, shelf),
         timezone.localdate(pour.poured_at or pour.started_at),

@@ -8,6 +8,8 @@ import django_filters
 from django import forms
 from django.db.models import OuterRef, Q, QuerySet, Subquery
 
+from calmtin.common.fields import LongSelect
+from calmtin.common.numbers import whole_number
 from calmtin.common.search import Search, SearchForm, words_of
 from calmtin.core.data.loader import kinds
 from calmtin.pantry.models import Lot, Movement
@@ -37,8 +39,10 @@ class PourFilter(Search):
         label="Kind",
         empty_label="any",
     )
-    material = django_filters.ChoiceFilter(method="by_material", label="With", empty_label="any")
-    lot = django_filters.ChoiceFilter(method="by_lot", label="Of lot", empty_label="any")
+    material = django_filters.ChoiceFilter(
+        method="by_material", label="With", empty_label="any", widget=LongSelect
+    )
+    lot = django_filters.ChoiceFilter(method="by_lot", label="Of lot", empty_label="any", widget=LongSelect)
     verdict = django_filters.ChoiceFilter(
         field_name="last_verdict", choices=Check.Verdict.choices, label="Verdict", empty_label="any"
     )
@@ -61,9 +65,19 @@ class PourFilter(Search):
     def __init__(self, data: Any, *, user: Any, materials: list[tuple[str, str]], shelf: Any) -> None:
         queryset = with_outcome(Pour.objects.of(user))
         super().__init__(data, queryset=queryset)
-        lots = Lot.objects.of(user).order_by("-pk")
         self.filters["material"].extra["choices"] = materials
-        self.filters["lot"].extra["choices"] = [
+        self.filters["lot"].extra["choices"] = self._lots(user, shelf)
+
+    def _lots(self, user: Any, shelf: Any) -> list[tuple[str, str]]:
+        """Return the lots to choose from: those of the material that is asked for, or of the lot's own."""
+        asked = whole_number(self.data.get("lot"))
+        of_material = Q(material=self.data.get("material") or "")
+        if asked is not None:
+            of_material |= Q(material__in=Lot.objects.of(user).filter(pk=asked).values("material"))
+        elif not self.data.get("material"):
+            return []
+        lots = Lot.objects.of(user).filter(of_material).order_by("-pk")
+        return [
             (str(lot.pk), f"{shelf[lot.material].label}, {lot.bought_on:%d.%m.%Y}")
             for lot in lots
             if lot.material in shelf
@@ -77,7 +91,8 @@ class PourFilter(Search):
     @property
     def more(self) -> list[Any]:
         """All other boxes."""
-        return [box for box in self.form if box.name not in FIRST]
+        lots = self.filters["lot"].extra["choices"]
+        return [box for box in self.form if box.name not in FIRST and (box.name != "lot" or lots)]
 
     @property
     def asks_more(self) -> bool:

@@ -69,7 +69,7 @@ def card_of(pour: Pour, shelf: Shelf, bench: Bench) -> Card:
         lines=[CardLine(m, grams, percents[m], lots.get(m.slug)) for m, grams in parts],
         labels=list(ingredients_by_finish(pour, shelf).items()),
         inside=sorted(inside.items(), key=lambda pair: -pair[1]) if len(inside) != len(parts) else [],
-        keeping=keeping_of(pour, shelf),
+        keeping=keeping_of(pour, shelf, lots),
         storages=[(slug, name) for slug, name in STORAGE_NAMES.items()],
         checks=[
             (

@@ -23,6 +23,7 @@ from calmtin.formulas.queries.readings import CURVE_C, bench_places
 from calmtin.pictures.compare import LETTERS, Curves, Felt, TimeLadder, curves, time_ladder
 from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, age_days, dry_parts, overrun_of
 from calmtin.pours.models import Check, Kept, Pour, Series
+from calmtin.pours.queries.at_hand import asking, read_along
 from calmtin.pours.queries.record import pressed_rung, verdict_of
 
 MOST = len(LETTERS)
@@ -105,15 +106,24 @@ class CompareView:
         return [pair for pair in self.pairs if pair.count > 1]
 
 
+# What is read of pours that lie beside each other.
+BESIDE = (
+    *IN_THE_POT,
+    "checks",
+    "checks__photos",
+    "version__lines",
+    "readings",
+    "fillings",
+    "kept",
+)
+
+
 def pours_to_compare(user: Any, numbers: Sequence[int]) -> list[Pour]:
     """Return the maker's own pours of `numbers`, in that order, at most as many as there are letters."""
-    found = {
-        pour.pk: pour
-        for pour in Pour.objects.of(user)
-        .filter(pk__in=list(numbers)[:MOST], called_off_at=None)
-        .select_related("version__formula", "series")
-        .prefetch_related(*IN_THE_POT, "checks__photos", "version__lines", "readings", "fillings", "kept")
-    }
+    pours = Pour.objects.of(user).filter(pk__in=list(numbers)[:MOST], called_off_at=None)
+    rows = list(asking(pours.select_related("version__formula", "series"), *BESIDE))
+    read_along(rows, *BESIDE)
+    found = {pour.pk: pour for pour in rows}
     return [found[n] for n in dict.fromkeys(numbers) if n in found]
 
 

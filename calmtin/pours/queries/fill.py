@@ -47,7 +47,7 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Finish, Version
 from calmtin.formulas.queries.scents import about_in_words, drops_in
 from calmtin.pantry.adapters import containers_for
-from calmtin.pours.models import Check, Pour
+from calmtin.pours.models import Check, Pour, PourFilling, Yield
 
 Way = Literal["pot", "containers", "whole"]
 WAYS: dict[Way, str] = {"pot": "From the pot", "containers": "From containers", "whole": "As it is"}
@@ -145,6 +145,7 @@ class FillView:
     shares: list[FinishShare] = field(default_factory=list)
     is_learned: bool = False
     lots: dict[str, int] = field(default_factory=dict)
+    containers: Mapping[str, Container] = field(default_factory=dict)
 
     @property
     def small(self) -> list[Line]:
@@ -210,6 +211,7 @@ def fill_view(
         losses,
         is_learned=cling is not None,
         lots=_lots(composition, typed),
+        containers=containers,
     )
     if problems or any(row.problem for row in rows):
         return view
@@ -363,15 +365,9 @@ def _last_fillings(
 ) -> list[tuple[Container, str, str]]:
     """Return the containers of the newest pour of this kind, as a plan begins with them."""
     owner, kind = version.formula.owner_id, version.formula.kind
-    newest = (
-        Pour.objects.filter(owner_id=owner, version__formula__kind=kind, called_off_at=None)
-        .prefetch_related("fillings")
-        .first()
-    )
-    if newest is None:
-        return []
+    newest = Pour.objects.filter(owner_id=owner, version__formula__kind=kind, called_off_at=None)
     found = []
-    for filling in newest.fillings.all():
+    for filling in PourFilling.objects.filter(pour__in=newest.values("pk")[:1]):
         if filling.container in containers:
             container = containers[filling.container]
             found.append((container, "", _fill_words(filling.each_ml, container)))
@@ -385,14 +381,14 @@ def usual_container(version: Version, containers: Mapping[str, Container]) -> Co
 
 def _learned(user: Any) -> tuple[float, float] | None:
     """Return what clings at this bench, grams and share, from its last pours that were counted."""
-    pours = (
-        Pour.objects.of(user).filter(yields__isnull=False, called_off_at=None).prefetch_related("yields")
-    )
+    counted = Pour.objects.of(user).filter(yields__isnull=False, called_off_at=None).distinct()
+    newest = Yield.objects.filter(pour__in=counted.values("pk")[:LAST_POURS]).select_related("pour")
+    by_pour = {given.pour_id: given for given in newest.order_by("pk")}  # the newest has the last word
     told = []
-    for pour in list(pours.distinct()[:LAST_POURS]):
-        newest = list(pour.yields.all())[-1]
+    for given in sorted(by_pour.values(), key=lambda given: given.pour.started_at, reverse=True):
+        pour = given.pour
         melt = pour.batch_g - pour.driven_off_g
-        gone = newest.filled_g + newest.left_g + pour.test_g + pour.powder_g
+        gone = given.filled_g + given.left_g + pour.test_g + pour.powder_g
         told.append((float(melt), float(melt - gone)))
     return learned_cling(told)
 

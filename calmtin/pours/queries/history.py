@@ -6,6 +6,7 @@ from typing import Any
 
 from django.db.models import OuterRef, Q, QuerySet, Subquery
 
+from calmtin.accounts.queries import bench_of
 from calmtin.common.templatetags.calm import temp
 from calmtin.core.engine.trio import trio_of
 from calmtin.core.materials import Shelf
@@ -14,6 +15,7 @@ from calmtin.pictures.ladder import Pin
 from calmtin.pictures.trio import Mark
 from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts
 from calmtin.pours.models import Check, Kept, Pour
+from calmtin.pours.queries.at_hand import asking, read_along
 from calmtin.pours.queries.record import verdict_of
 
 MOST_PINNED, MOST_MARKED = 12, 60  # the newest pours; more would only hide each other
@@ -21,8 +23,6 @@ MOST_PINNED, MOST_MARKED = 12, 60  # the newest pours; more would only hide each
 
 def pins_for(formula: Formula) -> list[Pin]:
     """Return what was felt near room temperature, for the formula's ladder."""
-    from calmtin.accounts.queries import bench_of
-
     bench = bench_of(formula.owner)
     pins = []
     for pour in Pour.objects.filter(version__formula=formula, called_off_at=None).prefetch_related(
@@ -40,10 +40,12 @@ def pins_for(formula: Formula) -> list[Pin]:
 def marks_for(formula: Formula, shelf: Shelf) -> list[Mark]:
     """Return the formula's pours by what was really weighed, for its trio map."""
     marks = []
-    pours = Pour.objects.filter(version__formula=formula, called_off_at=None).select_related(
+    named = Pour.objects.filter(version__formula=formula, called_off_at=None).select_related(
         "version__formula"
     )
-    for pour in pours.prefetch_related(*IN_THE_POT, "checks")[:MOST_MARKED]:
+    pours = list(asking(named, *IN_THE_POT)[:MOST_MARKED])
+    read_along(pours, *IN_THE_POT, "checks")
+    for pour in pours:
         parts = actual_parts(pour, shelf)
         if pour.is_weighing or not any(mass > 0 for _, mass in parts):
             continue

@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
+from django.db.models import prefetch_related_objects
 
 from calmtin.accounts.models import Bench
 from calmtin.core.engine.bands import Prior
 from calmtin.core.engine.blend import blend
-from calmtin.core.engine.firmness import read, why_not
+from calmtin.core.engine.firmness import Reading, read, why_not
 from calmtin.core.engine.ladder import to_rungs
 from calmtin.core.engine.learning import G, Learned
 from calmtin.core.materials import Material, Shelf
 from calmtin.formulas.adapters import composition_of
-from calmtin.formulas.models import Formula
+from calmtin.formulas.models import Formula, Version
+from calmtin.formulas.queries.lists import newest_of
 from calmtin.pictures.scatter import Scatter, said_and_felt
 from calmtin.pours.adapters import Seen
 from calmtin.pours.models import Check
@@ -55,13 +58,16 @@ class Word:
     because: str
 
 
+Banded = tuple[float, float, float]  # rungs: said, lowest, highest
+
+
 @dataclass(frozen=True)
 class Before:
     """A formula before and after: rungs at room temperature with their 80 % bands."""
 
     formula: Formula
-    book: tuple[float, float, float]
-    now: tuple[float, float, float]
+    book: Banded
+    now: Banded
 
 
 @dataclass(frozen=True)
@@ -92,8 +98,8 @@ def learned_view(user: Any, shelf: Shelf, bench: Bench) -> LearnedView:
     newest = list(enumerate(seen))[-MOST_ANSWERS:]
     told_of = [n for n in doubtful if n < len(seen) - MOST_ANSWERS]
     pulls = learned.pulls if learned else {}
-    answers = {n: _answer(s, lesson.prior, n in doubtful, pulls.get(n, 0.0)) for n, s in newest}
-    far = {n: _answer(seen[n], lesson.prior, True, pulls.get(n, 0.0)) for n in told_of}
+    answers = {n: _answer(s, lesson, n in doubtful, pulls.get(n, 0.0)) for n, s in newest}
+    far = {n: _answer(seen[n], lesson, True, pulls.get(n, 0.0)) for n in told_of}
     marks = [(a.book, a.told, _label(a), a.is_doubtful, a.is_left_out) for a in answers.values()]
     picture = said_and_felt(
         marks,
@@ -109,27 +115,23 @@ def learned_view(user: Any, shelf: Shelf, bench: Bench) -> LearnedView:
         pours=len({s.check.pour_id for s in counted}),
         picture=picture if answers else None,
         words=_words(learned, lesson, shelf) if learned else [],
-        formulas=_formulas(user, shelf, bench, lesson.prior) if learned else [],
+        formulas=_formulas(user, shelf, bench, lesson) if learned else [],
         doubtful=[*far.values(), *(a for a in answers.values() if a.is_doubtful or a.is_left_out)],
         pulling=sorted(hard, key=lambda a: -abs(a.pull))[:3],
         skin_tests=sum(1 for s in counted if s.check.temp_c >= 30.0),
     )
 
 
-def _answer(seen: Seen, prior: Prior, is_doubtful: bool, pull: float) -> Answer:
+def _answer(seen: Seen, lesson: Lesson, is_doubtful: bool, pull: float) -> Answer:
     o = seen.observation
-    book, now = (
-        float(
-            read(
-                blend(o.parts, p),
-                [o.at_c],
-                overrun=o.overrun,
-                age_days=o.age_days,
-                careless=o.careless,
-            ).rung[0]
-        )
-        for p in (None, prior)
-    )
+
+    def said() -> tuple[float, float]:
+        """Return what the book says of it, and what the bench says now."""
+        at: dict[str, Any] = {"overrun": o.overrun, "age_days": o.age_days, "careless": o.careless}
+        book, now = (read(blend(o.parts, p), [o.at_c], **at) for p in (None, lesson.prior))
+        return float(book.rung[0]), float(now.rung[0])
+
+    book, now = lesson.once(("answer", seen.check.pk), said)
     is_press = o.pressed is not None
     told = float(to_rungs(np.array(o.pressed))) if is_press else float(o.felt or 0.0)
     return Answer(
@@ -205,17 +207,29 @@ def _rungs(rungs: float) -> str:
     return f"{abs(rungs):.1f} rung{'s' if abs(rungs) >= 1.05 else ''} {'firmer' if rungs > 0 else 'softer'}"
 
 
-def _formulas(user: Any, shelf: Shelf, bench: Bench, prior: Prior) -> list[Before]:
+def _formulas(user: Any, shelf: Shelf, bench: Bench, lesson: Lesson) -> list[Before]:
     """Return what the maker's newest versions read by the book and by the bench."""
-    formulas = Formula.objects.of(user).filter(put_away_at=None).prefetch_related("versions__lines")
+    versions = newest_of(Formula.objects.of(user).filter(put_away_at=None)[:MOST_FORMULAS])
+    prefetch_related_objects(versions, "lines")
     found = []
-    for formula in formulas[:MOST_FORMULAS]:
-        version = max(formula.versions.all(), key=lambda v: v.number)
-        masses = composition_of(version, shelf).masses
-        if not any(grams > 0 for _, grams in masses) or why_not(blend(masses)):
-            continue
-        book, now = (read(blend(masses, p), [bench.room_c], overrun=version.overrun) for p in (None, prior))
-        found.append(
-            Before(formula, *((float(r.rung[0]), float(r.low[0]), float(r.high[0])) for r in (book, now)))
-        )
+    for version in versions:
+        rests_on = "version", version.pk, version.revision, version.overrun_pct, bench.room_c
+        said = lesson.once(rests_on, partial(_before_and_now, version, shelf, bench, lesson.prior))
+        if said is not None:
+            found.append(Before(version.formula, *said))
     return found
+
+
+def _before_and_now(
+    version: Version, shelf: Shelf, bench: Bench, prior: Prior
+) -> tuple[Banded, Banded] | None:
+    """Return what a version reads by the book and by the bench; None where nothing can be said of it."""
+    masses = composition_of(version, shelf).masses
+    if not any(grams > 0 for _, grams in masses) or why_not(blend(masses)):
+        return None
+    book, now = (read(blend(masses, p), [bench.room_c], overrun=version.overrun) for p in (None, prior))
+    return _banded(book), _banded(now)
+
+
+def _banded(read_at: Reading) -> Banded:
+    return float(read_at.rung[0]), float(read_at.low[0]), float(read_at.high[0])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import datetime, time, timedelta
+from datetime import date, datetime, time, timedelta
 from statistics import median
 from typing import Any
 
@@ -27,7 +27,6 @@ from calmtin.core.process.looks import (
 )
 from calmtin.pours.adapters import IN_THE_POT, actual_parts, overrun_of
 from calmtin.pours.models import Check, Pour
-from calmtin.pours.queries.record import verdict_of
 
 ENDS_SOON = timedelta(days=30)
 WARM_C = 30.0  # from which a thumb test counts as one at skin warmth
@@ -35,63 +34,88 @@ TRIED_BEFORE = 400  # pours that are read to say what is new to a person
 
 
 @dataclass(frozen=True)
+class Poured:
+    """As much of a poured pour as says when it is looked at: many are read to show a few.
+
+    `seen` are its checks: look, when, whether it was a set test, verdict, felt rung, at C.
+    """
+
+    pk: int
+    poured_at: datetime
+    use_by: date | None
+    is_whipped: bool
+    seen: tuple[tuple[str, datetime, str, str, Any, float], ...]
+
+    @property
+    def schedule(self) -> Schedule:
+        """Its looks, and those that were taken."""
+        ends = timezone.make_aware(datetime.combine(self.use_by, time(12))) if self.use_by else None
+        looks = looks_of(self.poured_at, is_whipped=self.is_whipped, end_of_life=ends)
+        return Schedule(tuple(looks), tuple((look, at) for look, at, test, *_ in self.seen if not test))
+
+    @property
+    def is_dropped(self) -> bool:
+        """Whether its newest verdict was to drop it."""
+        return next((verdict for *_, verdict, _, _ in reversed(self.seen) if verdict), "") == "drop"
+
+    @property
+    def was_felt_warm(self) -> bool:
+        """Whether a thumb tried it at skin warmth."""
+        return any(felt is not None and temp_c >= WARM_C for *_, felt, temp_c in self.seen)
+
+
+@dataclass(frozen=True)
 class Due:
     """A pour that is to be looked at: which look, and when."""
 
-    pour: Pour
+    pour: int
     look: Look
     at: datetime
     is_due: bool
 
 
-def schedule_of(pour: Pour) -> Schedule:
-    """Return the looks of a pour whose checks are at hand."""
-    assert pour.poured_at is not None
-    ends = timezone.make_aware(datetime.combine(pour.use_by, time(12))) if pour.use_by else None
-    looks = looks_of(pour.poured_at, is_whipped=bool(pour.version.overrun_pct), end_of_life=ends)
-    taken = tuple((c.look, c.made_at) for c in pour.checks.all() if not c.set_test)
-    return Schedule(tuple(looks), taken)
+SEEN = ("look", "made_at", "set_test", "verdict", "felt_rung", "temp_c")
+OF_A_POUR = ("pk", "poured_at", "use_by", "version__overrun_pct")
 
 
-def in_question(user: Any, now: datetime) -> list[Pour]:
+def in_question(user: Any, now: datetime) -> list[Poured]:
     """Return the pours that may be due for a look: young ones, and those near the end of their life."""
     soon = now.date() + ENDS_SOON
-    return list(
-        Pour.objects.of(user)
-        .filter(
-            Q(poured_at__gte=now - NO_LONGER) | Q(use_by__range=(soon - 2 * ENDS_SOON, soon)),
-            called_off_at=None,
-            poured_at__isnull=False,
-        )
-        .select_related("version__formula")
-        .prefetch_related("checks", "version__lines")
-    )
+    young, ending = Q(poured_at__gte=now - NO_LONGER), Q(use_by__range=(soon - 2 * ENDS_SOON, soon))
+    pours = Pour.objects.of(user).filter(young | ending, poured_at__isnull=False, called_off_at=None)
+    rows = pours.order_by("-started_at", "-pk", "checks__pk")
+    found: dict[tuple[Any, ...], list[Any]] = {}
+    for row in rows.values_list(*OF_A_POUR, *(f"checks__{name}" for name in SEEN)):
+        pour, check = row[: len(OF_A_POUR)], row[len(OF_A_POUR) :]
+        checks = found.setdefault(pour, [])
+        if check[1] is not None:
+            checks.append(check)
+    return [
+        Poured(pk, at, use_by, bool(overrun), tuple(seen))
+        for (pk, at, use_by, overrun), seen in found.items()
+    ]
 
 
-def dues(pours: Iterable[Pour], now: datetime) -> list[Due]:
+def dues(pours: Iterable[Poured], now: datetime) -> list[Due]:
     """Return what is due and what comes next of each pour that was not dropped, soonest first."""
     found = []
     for pour in pours:
-        if verdict_of(pour) == "drop":
+        if pour.is_dropped:
             continue
-        schedule = schedule_of(pour)
+        schedule = pour.schedule
         if told := schedule.due(now):
-            found.append(Due(pour, *told, is_due=True))
+            found.append(Due(pour.pk, *told, is_due=True))
         elif told := schedule.coming(now):
-            found.append(Due(pour, *told, is_due=False))
+            found.append(Due(pour.pk, *told, is_due=False))
     return sorted(found, key=lambda due: (not due.is_due, due.at))
 
 
-def wants_skin_test(pours: Iterable[Pour], now: datetime) -> Pour | None:
+def wants_skin_test(pours: Iterable[Poured], now: datetime) -> int | None:
     """Return the pour that is asked for a thumb test at skin warmth, so that every third one has it."""
-    set_by_now = [pour for pour in pours if pour.poured_at and now - pour.poured_at > timedelta(days=1)]
-    last = sorted(set_by_now, key=lambda pour: pour.poured_at or now)[-SKIN_EVERY:]
-    felt_warm = any(
-        check.felt_rung is not None and check.temp_c >= WARM_C
-        for pour in last
-        for check in pour.checks.all()
-    )
-    return last[-1] if len(last) == SKIN_EVERY and not felt_warm else None
+    set_by_now = [pour for pour in pours if now - pour.poured_at > timedelta(days=1)]
+    last = sorted(set_by_now, key=lambda pour: pour.poured_at)[-SKIN_EVERY:]
+    felt_warm = any(pour.was_felt_warm for pour in last)
+    return last[-1].pk if len(last) == SKIN_EVERY and not felt_warm else None
 
 
 @dataclass(frozen=True)
@@ -119,7 +143,9 @@ def next_look(pour: Pour) -> str:
     """Return the slug of the look that a pour is due for; nothing where none is."""
     if pour.poured_at is None or pour.is_rehearsal:
         return ""
-    due = schedule_of(pour).due(timezone.now())
+    checks = tuple(tuple(getattr(check, name) for name in SEEN) for check in pour.checks.all())
+    is_whipped = bool(pour.version.overrun_pct)
+    due = Poured(pour.pk, pour.poured_at, pour.use_by, is_whipped, checks).schedule.due(timezone.now())
     return due[0].slug if due else ""
 
 

@@ -3,23 +3,24 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
-from django.db.models import OuterRef, Subquery
+from django.db.models import Exists, OuterRef, Subquery, prefetch_related_objects
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
 from calmtin.core.finish.ready_by import Job, Step, Timeline, timelines
 from calmtin.core.materials import Material, Shelf
-from calmtin.formulas.models import Formula, Version
+from calmtin.formulas.models import Line, Version
 from calmtin.pantry.adapters import containers_for
 from calmtin.pantry.models import Infusion
 from calmtin.pantry.queries.lots import left_of
-from calmtin.pours.models import Need, Pour, PourFilling
+from calmtin.pantry.queries.today import infusions_of
+from calmtin.pours.models import Check, LabelPrint, Need, Pour, PourFilling
 from calmtin.pours.queries.fill import usual_container
 
 STAYS = timedelta(days=7)  # on the list after its day
@@ -47,7 +48,19 @@ class NeedView:
         return next((step for step in self.way.steps if step.slug not in self.done), None)
 
 
-def needs_of(user: Any, shelf: Shelf, bench: Bench, today: date) -> list[NeedView]:
+@dataclass(frozen=True)
+class Asked:
+    """What has to be ready, by its number the pour of it, and by its formula the version to pour.
+
+    The lines of the versions are still to be read.
+    """
+
+    needs: list[Need]
+    versions: Mapping[int, Version]
+    pours: Mapping[int, Pour]
+
+
+def asked_for(user: Any, today: date) -> Asked:
     """Return what has to be ready, soonest first; what was for a day long past is left out."""
     filled_last = PourFilling.objects.filter(
         pour__version__formula=OuterRef("formula"), pour__called_off_at=None, pour__stove=None
@@ -59,10 +72,33 @@ def needs_of(user: Any, shelf: Shelf, bench: Bench, today: date) -> list[NeedVie
         .annotate(last_each_g=Subquery(filled_last.values("each_g")[:1]))
     )
     if not open_needs:
-        return []
-    versions = _versions([need.formula for need in open_needs])
-    pours = _pours(user, open_needs)
-    left, infused = left_of(user), _infused(user)
+        return Asked([], {}, {})
+    return Asked(open_needs, _versions(open_needs), _pours(user, open_needs))
+
+
+def needs_of(user: Any, shelf: Shelf, bench: Bench, today: date) -> list[NeedView]:
+    """Return what has to be ready, with the way there."""
+    asked = asked_for(user, today)
+    prefetch_related_objects(list(asked.versions.values()), "lines")
+    on_scale = Pour.objects.of(user).filter(poured_at=None, called_off_at=None).values_list("pk", flat=True)
+    return ways_of(asked, user, shelf, bench, today, on_scale, infusions_of(user)) if asked.needs else []
+
+
+def ways_of(
+    asked: Asked,
+    user: Any,
+    shelf: Shelf,
+    bench: Bench,
+    today: date,
+    on_scale: Iterable[int],
+    infusions: Iterable[Infusion],
+) -> list[NeedView]:
+    """Return the way to each need, whose versions have their lines at hand.
+
+    `on_scale` are the pours that are being weighed, `infusions` all that were made.
+    """
+    open_needs, versions, pours = asked.needs, asked.versions, asked.pours
+    left, infused = left_of(user), {INFUSED, *(i.lot.material for i in infusions if i.lot)}
     told = {}
     for need in open_needs:
         version = versions.get(need.formula_id)
@@ -80,7 +116,10 @@ def needs_of(user: Any, shelf: Shelf, bench: Bench, today: date) -> list[NeedVie
         )
         for need in open_needs
     ]
-    ways = timelines(jobs, today, buying_days=bench.buying_days, taken=_taken(user, today, pours))
+    # What others have on the scale is poured today.
+    others = set(on_scale) - {pour.pk for pour in pours.values()}
+    taken = {today} if others else set()
+    ways = timelines(jobs, today, buying_days=bench.buying_days, taken=taken)
     return [
         NeedView(
             need,
@@ -95,13 +134,13 @@ def needs_of(user: Any, shelf: Shelf, bench: Bench, today: date) -> list[NeedVie
     ]
 
 
-def _versions(formulas: list[Formula]) -> dict[int, Version]:
+def _versions(needs: list[Need]) -> dict[int, Version]:
     """Return the version of each formula to pour: the newest that has a line with a share."""
     found: dict[int, Version] = {}
-    asked = Version.objects.filter(formula__in=formulas).select_related("formula")
-    for version in asked.prefetch_related("lines").order_by("formula", "-number"):
-        if any(line.percent > 0 for line in version.lines.all()):
-            found.setdefault(version.formula_id, version)
+    with_share = Exists(Line.objects.filter(version=OuterRef("pk"), percent__gt=0))
+    asked = Version.objects.filter(with_share, formula__in={need.formula_id for need in needs})
+    for version in asked.select_related("formula").order_by("formula", "-number"):
+        found.setdefault(version.formula_id, version)
     return found
 
 
@@ -115,7 +154,10 @@ def _pours(user: Any, needs: list[Need]) -> dict[int, Pour]:
             started_at__gte=min(need.asked_at for need in needs),
         )
         .select_related("version")
-        .prefetch_related("checks", "label_prints", "fillings")
+        .annotate(
+            is_looked_at=Exists(Check.objects.filter(pour=OuterRef("pk"), set_test="")),
+            is_labelled=Exists(LabelPrint.objects.filter(pour=OuterRef("pk"))),
+        )
         .order_by("pk")
     )
     free: dict[int, list[Pour]] = defaultdict(list)
@@ -153,12 +195,6 @@ def _short(
     ]
 
 
-def _infused(user: Any) -> set[str]:
-    """Return the materials that this maker infuses."""
-    own = Infusion.objects.of(user).filter(lot__isnull=False).values_list("lot__material", flat=True)
-    return {INFUSED, *own}
-
-
 def _grains(version: Version | None, shelf: Shelf) -> bool:
     return version is not None and any(
         shelf[line.material].grain_prone and float(line.percent) >= GRAINY_PCT
@@ -173,18 +209,12 @@ def _poured_on(pour: Pour | None, today: date) -> date | None:
     return timezone.localdate(pour.poured_at) if pour.poured_at else today
 
 
-def _taken(user: Any, today: date, mine: Mapping[int, Pour]) -> set[date]:
-    """Return the days that other pours have: those on the scale have today."""
-    others = Pour.objects.of(user).filter(poured_at=None, called_off_at=None)
-    return {today} if others.exclude(pk__in=[pour.pk for pour in mine.values()]).exists() else set()
-
-
-def _done(pour: Pour | None) -> frozenset[str]:
+def _done(pour: Any) -> frozenset[str]:
     if pour is None or pour.poured_at is None:
         return frozenset()
     done = {"buy", "infuse", "pour"}
-    if any(not check.set_test for check in pour.checks.all()):
+    if pour.is_looked_at:
         done.add("check")
-    if pour.label_prints.all():
+    if pour.is_labelled:
         done |= {"check", "label"}
     return frozenset(done)

@@ -26,7 +26,7 @@ from calmtin.core.process.weighing import too_small
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
 from calmtin.formulas.queries.scents import about_in_words
-from calmtin.pantry.queries.lots import Cost, LotView, cost_of, left_of, lots_of
+from calmtin.pantry.queries.lots import Cost, LotView, cost_of, in_stock, left_of
 from calmtin.pictures.ladder import Verdict
 from calmtin.pictures.section import TinSection, tin_section
 from calmtin.pours.adapters import (
@@ -53,6 +53,7 @@ from calmtin.pours.models import (
     WeighIn,
     WeighLine,
 )
+from calmtin.pours.queries.at_hand import asking, read_along
 from calmtin.pours.queries.clocks import Running, clocks_at_scale
 from calmtin.pours.queries.supply import pot_words
 
@@ -226,28 +227,33 @@ class CheckView:
         return float(self.check.felt_rung) - self.actual_rung
 
 
-def pour_with_lines(user: Any, **lookup: Any) -> Pour:
-    """Return the maker's own pour with all that its page reads, or 404."""
-    return (
-        Pour.every()
-        .select_related("version__formula", "stove")
-        .prefetch_related(
-            "steps_done",
-            "timers",
-            "readings",
-            "lines__weigh_ins",
-            "checks__photos",
-            "kept",
-            "fillings",
-            "finish_parts__weigh_ins",
-            "yields",
-            "replans",
-            "additions",
-            "label_prints",
-            "pieces_gone",
-        )
-        .own_or_404(user, **lookup)
-    )
+OF_A_PAGE = (
+    "steps_done",
+    "timers",
+    "readings",
+    "lines__weigh_ins",
+    "checks",
+    "checks__photos",
+    "kept",
+    "fillings",
+    "finish_parts",
+    "finish_parts__weigh_ins",
+    "yields",
+    "replans",
+    "additions",
+    "label_prints",
+    "pieces_gone",
+    "version__lines",
+)
+
+
+def pour_with_lines(user: Any, *, without: Sequence[str] = (), **lookup: Any) -> Pour:
+    """Return the maker's own pour with all that its page reads, or 404; `without` what it does not read."""
+    names = [name for name in OF_A_PAGE if name not in without]
+    pours = asking(Pour.every().select_related("version__formula", "stove"), *names)
+    found: Pour = pours.own_or_404(user, **lookup)
+    read_along([found], *names)
+    return found
 
 
 def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
@@ -314,7 +320,7 @@ def _lots_for(pour: Pour, row: WeighRow | None) -> list[LotView]:
     """Return the lots that a line may be weighed from, first to expire first; a rehearsal uses none."""
     if row is None or row.actual_g is not None or pour.is_rehearsal:
         return []
-    return [lot for lot in lots_of(pour.owner, timezone.localdate(), row.line.material) if lot.left_g > 0]
+    return in_stock(pour.owner, timezone.localdate(), row.line.material)
 
 
 def _rescue(pour: Pour, rows: list[WeighRow], left: Mapping[str, Decimal]) -> Rescue | None:

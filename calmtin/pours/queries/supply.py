@@ -10,14 +10,17 @@ from datetime import date
 from decimal import ROUND_DOWN, Decimal
 from typing import Any
 
+from django.db.models import OuterRef, Prefetch, Subquery
+
 from calmtin.common.templatetags.calm import weight
 from calmtin.core.composition import WHOLE
 from calmtin.core.finish.keeping import keeping
 from calmtin.core.materials import Material, pure
 from calmtin.core.process.fill import FillPlan, blend_density
 from calmtin.pantry.models import Lot, Vessel, with_left
-from calmtin.pours.adapters import IN_THE_POT, newest_grams, targets_of
-from calmtin.pours.models import Pour
+from calmtin.pours.adapters import targets_of
+from calmtin.pours.models import Pour, WeighIn, WeighLine
+from calmtin.pours.queries.at_hand import asking, read_along
 from calmtin.pours.queries.fill import FillView, Line
 
 STIR_ROOM = 1.25  # a pot is stirred with a quarter of it empty
@@ -88,11 +91,14 @@ def reserved_of(user: Any) -> dict[str, Decimal]:
     """Return the grams that pours on the scale still have to weigh, by material: nobody else's."""
     held: dict[str, Decimal] = defaultdict(Decimal)
     pours = Pour.objects.of(user).filter(poured_at=None, called_off_at=None)
-    for pour in pours.prefetch_related(*IN_THE_POT):
+    newest = WeighIn.objects.filter(line=OuterRef("pk")).order_by("-pk").values("grams")[:1]
+    lines = WeighLine.objects.annotate(newest_g=Subquery(newest))
+    rows = list(asking(pours, "replans"))
+    read_along(rows, Prefetch("lines", lines), "replans")
+    for pour in rows:
         targets = targets_of(pour)
         for line in pour.lines.all():
-            lacking = targets[line.position] - (newest_grams(line) or Decimal(0))
-            held[line.material] += max(lacking, Decimal(0))
+            held[line.material] += max(targets[line.position] - (line.newest_g or Decimal(0)), Decimal(0))
     return dict(held)
 
 
@@ -103,7 +109,8 @@ def supply_view(user: Any, view: FillView, today: date) -> SupplyView | None:
         return None
     lots: dict[str, list[Any]] = defaultdict(list)
     packs: dict[str, Decimal] = {}
-    for lot in with_left(Lot.objects.of(user).filter(voided_at=None)):
+    wanted = {line.part.material.slug for line in view.lines}
+    for lot in with_left(Lot.objects.of(user).filter(voided_at=None, material__in=wanted)):
         packs[lot.material] = lot.amount_g
         if lot.left > 0:
             lots[lot.material].append(lot)

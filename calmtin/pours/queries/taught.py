@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from threading import Lock, Thread
-from typing import Any
+from typing import Any, TypeVar
 
 from django.db import connections
 from django.db.models import Max, Q
@@ -25,6 +25,9 @@ LONG_LOG = 1_500  # answers, from which a page does not wait for what they teach
 NOTHING_YET = 0
 
 
+Worked = TypeVar("Worked")
+
+
 @dataclass(frozen=True)
 class Lesson:
     """All that was felt and pressed on a bench, what is known of it after that, and its grain log.
@@ -38,6 +41,15 @@ class Lesson:
     shelf: Shelf | None = None
     by_pour: Mapping[int, list[Seen]] = field(default_factory=dict)
     marks: Mapping[int, tuple[Any, ...]] = field(default_factory=dict)
+    # What pages have worked out from this lesson, by what it was worked out from.
+    worked_out: dict[Any, Any] = field(default_factory=dict)
+
+    def once(self, key: Any, work: Callable[[], Worked]) -> Worked:
+        """Return what `work` comes to, worked out once for this lesson."""
+        if key not in self.worked_out:
+            self.worked_out[key] = work()
+        found: Worked = self.worked_out[key]
+        return found
 
     @cached_property
     def pours_with(self) -> dict[Material, int]:

@@ -17,7 +17,7 @@ from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.formula import formula_view
-from calmtin.pantry.adapters import containers_for, shelf_for
+from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.queries.fill import FillView, fill_view
 from calmtin.pours.queries.picture import bench_picture, grams_bar
@@ -67,7 +67,7 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     context |= {
         "view": view,
         "supply": supply_view(request.user, view, timezone.localdate()),
-        "containers": containers_for(request.user),
+        "containers": view.containers,
         "picture": bench_picture(view.plan) if view.plan else None,
         "bar": grams_bar(view.plan) if view.plan else None,
         "loss_boxes": LOSS_BOXES,

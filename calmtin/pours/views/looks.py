@@ -116,8 +116,9 @@ def calendar(request: HttpRequest) -> HttpResponse:
     """Send the looks, and the days of what has to be ready, as a calendar file."""
     now = timezone.now()
     looks = dues(in_question(request.user, now), now)
+    pours = Pour.objects.select_related("version__formula").in_bulk([due.pour for due in looks])
     needs = needs_of(request.user, shelf_for(request.user), bench_of(request.user), timezone.localdate())
-    body = calendar_of(looks, needs, now, request.build_absolute_uri)
+    body = calendar_of([(due, pours[due.pour]) for due in looks], needs, now, request.build_absolute_uri)
     return HttpResponse(
         body,
         content_type="text/calendar; charset=utf-8",

@@ -219,7 +219,7 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     context["is_kept"] = found.called_off_at is None and not found.is_rehearsal
     context["next_look"] = next_look(found)
     context["tests"] = tests_of_their_own()
-    context["kept"] = found.kept.last()
+    context["kept"] = max(found.kept.all(), key=lambda entry: entry.pk, default=None)
     context["flare_ups"] = flare_ups(request.user, found, shelf)
     context["rescue"] = rescue_view(request.user, found, shelf, bench, request.GET.get("wanted"))
     return render(request, "pours/record.html", {"view": view, **context})
