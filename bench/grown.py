@@ -7,7 +7,9 @@ more makers carry the season in from the file that the first one takes along.
 
 from __future__ import annotations
 
+import gc
 import os
+import subprocess
 import sys
 import tempfile
 import time
@@ -279,6 +281,15 @@ def figures(browser: Client, pages: dict[str, str]) -> dict[str, Cost]:
     return found
 
 
+def settled_figures(user: User, browser: Client) -> dict[str, Cost]:
+    """Return what each page costs once what the log teaches is known, as it is while a server runs."""
+    forget()
+    lesson_of(User.objects.get(pk=user.pk))
+    gc.collect()
+    gc.freeze()  # as the server does
+    return figures(browser, pages_of(user))
+
+
 def learning(user: User) -> tuple[float, float]:
     """Return how long learning takes from nothing, and after one more answer, ms."""
     forget()
@@ -294,6 +305,19 @@ def timed(work: Callable[[], object]) -> float:
     begun = time.perf_counter()
     work()
     return (time.perf_counter() - begun) * 1000.0
+
+
+def book_opens() -> tuple[float, float]:
+    """Return how long all migrations take on an empty book, and a start with a grown one, s."""
+    empty = tempfile.mkdtemp(prefix="calmtin-bench-")
+
+    def run(data: str, *words: str) -> float:
+        told = {**os.environ, "CALMTIN_DATA": data}
+        return timed(lambda: subprocess.run([sys.executable, *words], env=told, check=True)) / 1000.0
+
+    migrating = run(empty, "manage.py", "migrate", "--verbosity=0")
+    opens = "from calmtin.config import serve; import django; django.setup(); serve._open_book(fresh=False)"
+    return migrating, run(str(DATA), "-c", opens)
 
 
 def grown_user() -> User:
@@ -322,9 +346,9 @@ def main() -> None:
     user = grown_user()
     browser = Client(SERVER_NAME="localhost")
     browser.force_login(user, backend="django.contrib.auth.backends.ModelBackend")
-    few, few_learning = figures(browser, pages_of(user)), learning(user)
+    few, few_learning = settled_figures(user, browser), learning(user)
     print(f"growing took {timed(lambda: grow(user)) / 1000:.0f} s", file=sys.stderr)
-    many, many_learning = figures(browser, pages_of(user)), learning(user)
+    many, many_learning = settled_figures(user, browser), learning(user)
     size = (DATA / "calmtin.sqlite3").stat().st_size / 1e6
     print(
         f"{Pour.objects.count()} pours, {Check.objects.count()} checks, {Formula.objects.count()} formulas,"
@@ -335,8 +359,13 @@ def main() -> None:
     for name, cost in many.items():
         row = [name, f"{few[name].ms:.0f} ms", f"{cost.ms:.0f} ms", f"{cost.ratio:.1f}x", cost.queries]
         print("|", " | ".join(map(str, [*row, round(cost.size / 1e3)])), "|")
+    migrating, opening = book_opens()
+    print(
+        f"\nAll migrations of an empty book take {migrating:.1f} s, opening the grown one {opening:.1f} s.\n"
+    )
+    print("| | the demo’s season | grown |\n|---|---|---|")
     for name, at in (("learning, from nothing", 0), ("learning, one more answer", 1)):
-        print(f"| {name} | {few_learning[at]:.0f} ms | {many_learning[at]:.0f} ms | | | |")
+        print(f"| {name} | {few_learning[at]:.0f} ms | {many_learning[at]:.0f} ms |")
 
 
 if __name__ == "__main__":

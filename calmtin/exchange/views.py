@@ -8,7 +8,6 @@ from tempfile import TemporaryFile
 from typing import Any
 
 from django.contrib import messages
-from django.db import transaction
 from django.http import FileResponse, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -24,7 +23,7 @@ from calmtin.exchange.formats.pantry import COLUMNS, export_pantry, import_pantr
 from calmtin.exchange.forms import FileForm, RecordsForm
 from calmtin.exchange.records.reading import import_records
 from calmtin.exchange.records.stash import drop, stash, stashed
-from calmtin.exchange.records.writing import write_records
+from calmtin.exchange.records.writing import one_state, write_records
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import shelf_for
 
@@ -150,7 +149,7 @@ def log_import(request: HttpRequest) -> HttpResponse:
 def records_file(request: HttpRequest) -> FileResponse:
     """Send everything of a maker as one file."""
     target = TemporaryFile()  # noqa: SIM115  # the response closes it
-    with transaction.atomic():
+    with one_state(request.user):
         write_records(request.user, target)
     target.seek(0)
     name = f"calm-tin-records-{timezone.localdate():%Y-%m-%d}.zip"

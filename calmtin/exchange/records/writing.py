@@ -5,15 +5,18 @@ from __future__ import annotations
 import csv
 import io
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from typing import IO, Any
 from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile
 
+from django.db import connection, transaction
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
 from calmtin.accounts.queries import bench_of
 from calmtin.exchange.formats.spreadsheets import no_formula
+from calmtin.exchange.models import Origin
 from calmtin.exchange.records.rows import Keys, rows_of
 from calmtin.exchange.records.tables import TABLES, Table, schema_of
 from calmtin.pours.models import CheckPhoto
@@ -33,10 +36,24 @@ A key is the bench that made a row and its number there; it stays the same where
 """
 
 
+@contextmanager
+def one_state(user: Any) -> Iterator[None]:
+    """Read a maker's records from one state of the book, in a transaction that holds nobody up."""
+    Origin.objects.get_or_create(owner=user)  # written before: a transaction that reads cannot
+    book: Any = connection
+    book.ensure_connection()
+    usual, book.transaction_mode = book.transaction_mode, "DEFERRED"
+    try:
+        with transaction.atomic():
+            yield
+    finally:
+        book.transaction_mode = usual
+
+
 def write_records(user: Any, target: IO[bytes]) -> dict[str, int]:
     """Write all that is a maker's into `target` as a zip; return how many rows of each table.
 
-    It is written from one state of the book: the caller holds a transaction.
+    It is written from one state of the book: the caller stands in `one_state`.
     """
     keys = Keys(user)
     counts: dict[str, int] = {}

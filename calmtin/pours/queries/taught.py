@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from threading import Lock, Thread
 from typing import Any, TypeVar
 
+from cachetools import LRUCache
 from django.db import connections
 from django.db.models import Max, Q
 
@@ -20,7 +20,7 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pours.adapters import Seen, in_order, pours_that_teach, seen_of
 from calmtin.pours.models import Check, CheckLeftOut, PotAddition, Replan, WeighIn
 
-MOST_BENCHES = 16
+MOST_ANSWERS, AT_LEAST = 60_000, 200  # of all lessons that are kept in memory; what a small one counts for
 LONG_LOG = 1_500  # answers, from which a page does not wait for what they teach
 NOTHING_YET = 0
 
@@ -68,7 +68,9 @@ class Lesson:
 
 
 # Worked out from the log and never the only copy: an entry is good for one state of the log alone.
-_kept: OrderedDict[Any, tuple[int, Lesson]] = OrderedDict()
+_kept: LRUCache[Any, tuple[int, Lesson]] = LRUCache(
+    MOST_ANSWERS, getsizeof=lambda kept: min(max(len(kept[1].seen), AT_LEAST), MOST_ANSWERS)
+)
 _learning: set[Any] = set()  # the makers whose lesson is being worked out aside
 _lock = Lock()
 
@@ -113,9 +115,6 @@ def _learn_aside(user: Any, state: int, before: Lesson) -> None:
 def _keep(user: Any, state: int, lesson: Lesson) -> Lesson:
     with _lock:
         _kept[user.pk] = (state, lesson)
-        _kept.move_to_end(user.pk)
-        while len(_kept) > MOST_BENCHES:
-            _kept.popitem(last=False)
     return lesson
 
 

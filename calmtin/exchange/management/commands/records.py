@@ -7,12 +7,11 @@ from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError
-from django.db import transaction
 
 from calmtin.accounts.models import User
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.records.reading import import_records
-from calmtin.exchange.records.writing import write_records
+from calmtin.exchange.records.writing import one_state, write_records
 
 
 class Command(BaseCommand):
@@ -34,7 +33,7 @@ class Command(BaseCommand):
             raise CommandError(f"There is no maker called {options['maker']}.", returncode=2)
         try:
             if options["way"] == "out":
-                with options["file"].open("xb") as target, transaction.atomic():
+                with options["file"].open("xb") as target, one_state(user):
                     counts = write_records(user, target)
                 self.stdout.write(f"{sum(counts.values())} rows in {options['file']}")
             else:
