@@ -1,8 +1,8 @@
 """Print what makers wait for each other: 20 at once for a minute, and one beside another's heavy work.
 
 Run with `script/crowd`. Serves a throw-away book with 21 makers on this machine only; each has the
-demo's season, carried in. Each of the 20 presses something, waits up to two seconds and presses again: pages,
-searches, edits, checks, now and then a solve or a sheet of labels. Every edit is counted in the end.
+demo's season, carried in. Each of the 20 presses something, waits up to two seconds and presses again:
+pages, searches, edits, checks, now and then a solve or a sheet of labels. Every edit is counted.
 """
 
 from __future__ import annotations

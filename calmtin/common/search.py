@@ -15,7 +15,15 @@ MOST_WORDS = 8
 
 
 class SearchForm(Styled, forms.Form):
-    """The form of a search: looks like the rest of the bench."""
+    """The form of a search: looks like the rest of the bench, and a number brings up its keypad."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for field in self.fields.values():
+            if isinstance(field.widget, forms.NumberInput):
+                field.widget = forms.TextInput(
+                    attrs={**field.widget.attrs, "inputmode": "decimal", "autocomplete": "off"}
+                )
 
 
 class Search(django_filters.FilterSet):  # type: ignore[misc]  # has no stubs
@@ -24,7 +32,7 @@ class Search(django_filters.FilterSet):  # type: ignore[misc]  # has no stubs
     @property
     def is_asked(self) -> bool:
         """Whether anything narrows the list."""
-        return any(value for name, value in self.data.items() if name != "page")
+        return any(value for name, value in self.data.items() if name not in ("page", "show"))
 
 
 def words_of(asked: str) -> list[str]:
@@ -36,4 +44,5 @@ def paged(request: HttpRequest, rows: Any, per_page: int) -> tuple[Page[Any], st
     """Return the page of `rows` that is asked for, and all else that was asked, for an address."""
     asked = request.GET.copy()
     asked.pop("page", None)
+    asked.pop("show", None)
     return Paginator(rows, per_page).get_page(request.GET.get("page")), asked.urlencode()

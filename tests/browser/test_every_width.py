@@ -15,6 +15,22 @@ from tests.browser.base import BrowserCase
 
 WIDTHS = (320, 390, 820, 1280)
 READ_AT = 390  # where axe reads every page too
+# What a finger presses: controls, not links within a sentence; a tick is pressed by its words too.
+SMALL = """() => {
+  const found = [];
+  for (const one of document.querySelectorAll("button, select, textarea, summary, input, .btn-ink, .btn-plain, nav a")) {
+    const at = one.type === "checkbox" || one.type === "radio" ? one.closest("label") ?? one : one;
+    const box = at.getBoundingClientRect();
+    if (one.type === "hidden" || !one.checkVisibility({checkVisibilityCSS: true}) || !box.width) continue;
+    if (box.height < 43.5 || box.width < 43.5)
+      found.push(`${one.tagName} ${one.className} ${one.name ?? one.textContent.trim()}: ${box.width} x ${box.height}`);
+  }
+  return found;
+}"""
+# Boxes for numbers that would bring up letters, or take away the unit that may be typed.
+KEYPAD = """() => [...document.querySelectorAll("input.box, input[type=number]")]
+  .filter((box) => box.type === "number" || !["decimal", "text", "numeric"].includes(box.inputMode || "none"))
+  .map((box) => box.name)"""
 LONG = "Uncommonlylongwordthatnobodybreaks for the winter regatta of the northern boathouse"
 
 
@@ -71,7 +87,7 @@ class EveryWidth(BrowserCase):
         return pages
 
     def test_nothing_goes_sideways(self) -> None:
-        wide = []
+        wide, small, no_keypad = [], [], []
         for address in self.addresses():
             page = self.open(address)
             for width in WIDTHS:
@@ -84,7 +100,10 @@ class EveryWidth(BrowserCase):
                 if width == READ_AT:
                     self.settled(page)
                     self.assert_accessible(page)
+                    small += [f"{address}: {told}" for told in page.evaluate(SMALL)]
+                    no_keypad += [f"{address}: {name}" for name in page.evaluate(KEYPAD)]
         # A page that is not there is an answer of its own, which a browser mentions.
         self.complaints = [said for said in self.complaints if "404" not in said]
-        print(chr(10).join(wide))
         self.assertEqual(wide, [])
+        self.assertEqual(no_keypad, [])
+        self.assertEqual(small, [])

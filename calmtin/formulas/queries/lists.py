@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from decimal import Decimal
 from itertools import count
 from threading import Lock
 from typing import Any
@@ -19,8 +20,10 @@ from calmtin.core.materials import Shelf
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Line, Version
 from calmtin.formulas.queries.formula import section_of
+from calmtin.pantry.queries.lots import cost_of_100_g
 from calmtin.pictures.section import TinSection
 
+NO_COSTS: Mapping[str, Decimal] = {}
 MOST_RUNGS = 8_192
 # Apps above this one annotate formulas with what came of their pours: `last_verdict`, `is_kept`.
 outcome_sources: list[Callable[[QuerySet[Formula]], QuerySet[Formula]]] = []
@@ -34,6 +37,7 @@ class Listed:
     version: Version
     tin: TinSection
     rung: float | None
+    cost_100_g: Decimal | None = None
 
     @property
     def target(self) -> tuple[float, float]:
@@ -81,17 +85,24 @@ def newest_of(formulas: QuerySet[Any]) -> list[Version]:
     return [newest[formula.newest] for formula in page]
 
 
-def listed(formulas: QuerySet[Any], shelf: Shelf, bench: Bench) -> list[Listed]:
-    """Return formulas as a list shows them; only their newest versions are read."""
+def listed(
+    formulas: QuerySet[Any], shelf: Shelf, bench: Bench, costs: Mapping[str, Decimal] = NO_COSTS
+) -> list[Listed]:
+    """Return formulas as a list shows them, at `costs` of a gram; only their newest versions are read."""
     versions = newest_of(formulas)
     prefetch_related_objects(versions, "lines")
-    return [listed_version(version, shelf, bench) for version in versions]
+    return [listed_version(version, shelf, bench, costs) for version in versions]
 
 
-def listed_version(version: Version, shelf: Shelf, bench: Bench) -> Listed:
+def listed_version(
+    version: Version, shelf: Shelf, bench: Bench, costs: Mapping[str, Decimal] = NO_COSTS
+) -> Listed:
     """Return a version, whose lines are at hand, as a list shows its formula."""
     read = _rung_kept if bench.user.log_state else _rung
-    return Listed(version.formula, version, small_section(version, shelf), read(version, shelf, bench))
+    lines = [(line.material, line.percent) for line in version.lines.all() if line.percent]
+    cost = cost_of_100_g(costs, lines) if lines else None
+    tin, rung = small_section(version, shelf), read(version, shelf, bench)
+    return Listed(version.formula, version, tin, rung, cost)
 
 
 def _rung(version: Version, shelf: Shelf, bench: Bench) -> float | None:

@@ -31,16 +31,19 @@ PER_PAGE = 24
 def formula_list(request: HttpRequest) -> HttpResponse:
     """Show the formulas that are asked for as small tins; what was asked stays in the address."""
     shelf, bench = shelf_for(request.user), bench_of(request.user)
+    costs = costs_of(request.user, timezone.localdate())
     materials = [(material.slug, material.label) for material in shelf.values()]
     search = FormulaFilter(request.GET, user=request.user, materials=materials)
     rows: Any = search.qs
     if search.rungs is not None:
         # Rungs are worked out, not stored: all are read before a page of them is cut.
         low, high = search.rungs
-        rows = [f for f in listed(rows, shelf, bench) if f.rung is not None and low <= f.rung <= high]
+        rows = [
+            f for f in listed(rows, shelf, bench, costs) if f.rung is not None and low <= f.rung <= high
+        ]
     page, asked = paged(request, rows, PER_PAGE)
     found: Any = page.object_list
-    formulas = list(found) if search.rungs is not None else listed(found, shelf, bench)
+    formulas = list(found) if search.rungs is not None else listed(found, shelf, bench, costs)
     context = {
         "formulas": formulas,
         "page": page,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal
@@ -71,7 +72,7 @@ def costs_of(user: Any, today: date) -> dict[str, Decimal]:
     return costs
 
 
-def cost_of_100_g(costs: dict[str, Decimal], lines: list[tuple[str, Decimal]]) -> Decimal | None:
+def cost_of_100_g(costs: Mapping[str, Decimal], lines: list[tuple[str, Decimal]]) -> Decimal | None:
     """Return what 100 g of `lines` (slug, percent) cost at `costs` a gram; None unless all are known."""
     if any(slug not in costs for slug, _ in lines):
         return None

@@ -137,7 +137,7 @@ class FeelForm(Stays, forms.Form):
 class PiecesField(forms.CharField):
     """The weights of single pieces, one after the other; between them a space, a semicolon or a line."""
 
-    widget = forms.TextInput
+    widget = forms.TextInput(attrs={"inputmode": "text"})  # a keypad has no space
 
     def clean(self, value: Any) -> list[Decimal]:
         """Return the weights, g."""

@@ -96,6 +96,13 @@ def in_question(user: Any, now: datetime) -> list[Poured]:
     ]
 
 
+def poured_of(pour: Pour) -> Poured:
+    """Return as much of a pour, whose checks are at hand, as says when it is looked at."""
+    assert pour.poured_at is not None
+    checks = tuple(tuple(getattr(check, name) for name in SEEN) for check in pour.checks.all())
+    return Poured(pour.pk, pour.poured_at, pour.use_by, bool(pour.version.overrun_pct), checks)
+
+
 def dues(pours: Iterable[Poured], now: datetime) -> list[Due]:
     """Return what is due and what comes next of each pour that was not dropped, soonest first."""
     found = []
@@ -143,9 +150,7 @@ def next_look(pour: Pour) -> str:
     """Return the slug of the look that a pour is due for; nothing where none is."""
     if pour.poured_at is None or pour.is_rehearsal:
         return ""
-    checks = tuple(tuple(getattr(check, name) for name in SEEN) for check in pour.checks.all())
-    is_whipped = bool(pour.version.overrun_pct)
-    due = Poured(pour.pk, pour.poured_at, pour.use_by, is_whipped, checks).schedule.due(timezone.now())
+    due = poured_of(pour).schedule.due(timezone.now())
     return due[0].slug if due else ""
 
 

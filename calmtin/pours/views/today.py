@@ -7,10 +7,12 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_safe
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.numbers import whole_number
 from calmtin.common.search import paged
 from calmtin.formulas.queries.lists import small_section
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours.forms.search import PourFilter
+from calmtin.pours.queries.beside import beside_of
 from calmtin.pours.queries.today import rehearsals_of
 from calmtin.pours.queries.today import today as today_query
 
@@ -36,7 +38,9 @@ def pour_list(request: HttpRequest) -> HttpResponse:
     search = PourFilter(request.GET, user=request.user, materials=materials, shelf=shelf)
     pours = search.qs.select_related("version__formula").prefetch_related("version__lines", "fillings")
     page, asked = paged(request, pours, PER_PAGE)
+    shown = whole_number(request.GET.get("show")) or next((pour.pk for pour in page), None)
     context = {
+        "beside": beside_of(request.user, shown, shelf, bench_of(request.user)),
         "search": search,
         "asked": asked,
         "page": page,

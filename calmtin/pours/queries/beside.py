@@ -1,0 +1,62 @@
+"""One pour beside the list: what it reads, what was felt, what is due, what it cost."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from django.utils import timezone
+
+from calmtin.accounts.models import Bench
+from calmtin.core.materials import Shelf
+from calmtin.core.process.looks import Look
+from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
+from calmtin.pantry.queries.lots import cost_of
+from calmtin.pictures.ladder import Pin
+from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts, overrun_of, sources_of
+from calmtin.pours.models import Check, Pour
+from calmtin.pours.queries.at_hand import asking, read_along
+from calmtin.pours.queries.looks import poured_of
+
+SHOWN = (*IN_THE_POT, "checks", "version__lines")
+
+
+@dataclass(frozen=True)
+class Beside:
+    """A pour beside the list: what it reads and how it felt, its newest look, the next one, its cost."""
+
+    pour: Pour
+    firmness: Firmness | Unpredicted
+    newest: Check | None
+    next_look: tuple[Look, datetime] | None
+    is_due: bool
+    cost: Any
+
+
+def beside_of(user: Any, number: int | None, shelf: Shelf, bench: Bench) -> Beside | None:
+    """Return one of the maker's pours as it stands beside the list; None where there is none like that."""
+    asked = asking(Pour.objects.of(user).select_related("version__formula"), *SHOWN)
+    pour = asked.filter(pk=number).first()
+    if pour is None:
+        return None
+    read_along([pour], *SHOWN)
+    checks = [check for check in pour.checks.all() if not check.set_test]
+    pins = [
+        Pin(float(c.felt_rung), c.verdict, f"felt {c.felt_rung}")
+        for c in checks
+        if c.felt_rung is not None and abs(c.temp_c - bench.room_c) <= NEAR_ROOM_C
+    ]
+    parts = actual_parts(pour, shelf)
+    firmness = firmness_of(parts, pour.version.formula, bench, overrun=overrun_of(pour), pins=pins)
+    now = timezone.now()
+    schedule = poured_of(pour).schedule if pour.poured_at and not pour.called_off_at else None
+    due = schedule.due(now) if schedule else None
+    return Beside(
+        pour=pour,
+        firmness=firmness,
+        newest=checks[-1] if checks else None,
+        next_look=due or (schedule.coming(now) if schedule else None),
+        is_due=due is not None,
+        cost=cost_of(user, sources_of(pour)).total,
+    )
