@@ -11,25 +11,26 @@ from calmtin.pantry import services as pantry
 from calmtin.pantry.models import Lot, OwnContainer, OwnMaterial, Vessel
 from calmtin.pours.models import LabelPrint, Pour
 from calmtin.pours.services import need_by, record_check
-from tests.browser.base import BrowserCase
+from tests.browser.base import QUIET, BrowserCase
 
 WIDTHS = (320, 390, 820, 1280)
 READ_AT = 390  # where axe reads every page too
 # What a finger presses: controls, not links within a sentence; a tick is pressed by its words too.
 SMALL = """() => {
   const found = [];
-  for (const one of document.querySelectorAll("button, select, textarea, summary, input, .btn-ink, .btn-plain, nav a")) {
+  const pressed = "button, select, textarea, summary, input, .btn-ink, .btn-plain, nav a";
+  for (const one of document.querySelectorAll(pressed)) {
     const at = one.type === "checkbox" || one.type === "radio" ? one.closest("label") ?? one : one;
-    const box = at.getBoundingClientRect();
-    if (one.type === "hidden" || !one.checkVisibility({checkVisibilityCSS: true}) || !box.width) continue;
-    if (box.height < 43.5 || box.width < 43.5)
-      found.push(`${one.tagName} ${one.className} ${one.name ?? one.textContent.trim()}: ${box.width} x ${box.height}`);
+    const {width, height} = at.getBoundingClientRect();
+    if (one.type === "hidden" || !one.checkVisibility({checkVisibilityCSS: true}) || !width) continue;
+    if (height < 43.5 || width < 43.5)
+      found.push(`${one.tagName} ${one.className} ${one.name || one.textContent}: ${width} x ${height}`);
   }
   return found;
 }"""
 # Boxes for numbers that would bring up letters, or take away the unit that may be typed.
 KEYPAD = """() => [...document.querySelectorAll("input.box, input[type=number]")]
-  .filter((box) => box.type === "number" || !["decimal", "text", "numeric"].includes(box.inputMode || "none"))
+  .filter((box) => box.type === "number" || !["decimal", "text", "numeric"].includes(box.inputMode))
   .map((box) => box.name)"""
 LONG = "Uncommonlylongwordthatnobodybreaks for the winter regatta of the northern boathouse"
 
@@ -107,3 +108,22 @@ class EveryWidth(BrowserCase):
         self.assertEqual(wide, [])
         self.assertEqual(no_keypad, [])
         self.assertEqual(small, [])
+
+    def test_type_of_twice_the_size(self) -> None:
+        """Whoever reads with larger type gets the pages of a narrower screen, nothing cut or sideways."""
+        large = self.playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=[*QUIET, "--blink-settings=defaultFontSize=32"]
+        )
+        self.addCleanup(large.close)
+        page = large.new_context(
+            viewport={"width": 1280, "height": 800},
+            storage_state=self.open("/").context.storage_state(),
+            service_workers="block",
+        ).new_page()
+        for address in self.addresses():
+            page.goto(self.live_server_url + address)
+            self.assertEqual(page.evaluate("getComputedStyle(document.body).fontSize"), "32px", address)
+            over = page.evaluate(
+                "document.documentElement.scrollWidth - document.documentElement.clientWidth"
+            )
+            self.assertLessEqual(over, 0, address)

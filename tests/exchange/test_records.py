@@ -12,6 +12,7 @@ from functools import partial
 from io import BytesIO, StringIO
 from pathlib import Path
 from typing import Any
+from unittest import mock
 from zipfile import ZIP_DEFLATED, ZipFile
 
 from django.apps import apps
@@ -29,7 +30,7 @@ from calmtin.common.owned import Owned
 from calmtin.core.engine.firmness import rung_at
 from calmtin.exchange.models import Carried, Origin
 from calmtin.exchange.records.archive import BadRecords
-from calmtin.exchange.records.reading import import_records
+from calmtin.exchange.records.reading import _Coming, import_records
 from calmtin.exchange.records.tables import TABLES
 from calmtin.exchange.records.writing import write_records
 from calmtin.formulas.adapters import composition_of
@@ -37,7 +38,7 @@ from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import add_finish, set_percent, start_next_version
 from calmtin.pantry import services as pantry
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.models import Movement, with_left
+from calmtin.pantry.models import Lot, Movement, with_left
 from calmtin.pours.models import Check, CheckPhoto, Pour, WeighIn
 from calmtin.pours.services import call_off, record_check, send_pieces, weigh
 from tests.bench_data import Reads, a_picture, draft, maker, pour_of, salve
@@ -251,6 +252,31 @@ class Whole(InAFolder, Reads, TestCase):
             call_command("records", "out", "stroke", str(file))
         call_command("records", "in", "bow", str(file), stdout=StringIO())
         self.assertEqual(Pour.objects.of(self.other).count(), 1)
+
+
+class Meanwhile(InAFolder, TestCase):
+    def test_a_bench_that_was_changed_while_the_file_was_read_is_left_alone(self) -> None:
+        user, other = a_bench("stroke"), maker("bow")
+        make = _Coming.make
+
+        def make_and_buy(coming: _Coming) -> None:
+            make(coming)
+            pantry.buy_lot(other, material="olive_oil", amount_g=Decimal(5), bought_on=date(2026, 5, 1))
+
+        with (
+            mock.patch.object(_Coming, "make", make_and_buy),
+            self.assertRaisesMessage(BadRecords, "Send the file once more."),
+        ):
+            import_records(other, written(user))
+        self.assertFalse(Formula.objects.of(other).exists())
+        self.assertTrue(import_records(other, written(user)).added)
+
+    def test_what_is_made_next_has_a_number_of_its_own(self) -> None:
+        user, other = a_bench("stroke"), maker("bow")
+        import_records(other, written(user))
+        newest = Lot.objects.latest("pk").pk
+        lot = pantry.buy_lot(user, material="olive_oil", amount_g=Decimal(5), bought_on=date(2026, 5, 1))
+        self.assertGreater(lot.pk, newest)
 
 
 class Hostile(InAFolder, TestCase):

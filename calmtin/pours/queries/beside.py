@@ -16,10 +16,10 @@ from calmtin.pantry.queries.lots import cost_of
 from calmtin.pictures.ladder import Pin
 from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts, overrun_of, sources_of
 from calmtin.pours.models import Check, Pour
-from calmtin.pours.queries.at_hand import asking, read_along
+from calmtin.pours.queries.at_hand import read_along
 from calmtin.pours.queries.looks import poured_of
 
-SHOWN = (*IN_THE_POT, "checks", "version__lines")
+SHOWN = (*IN_THE_POT, "checks")
 
 
 @dataclass(frozen=True)
@@ -34,12 +34,8 @@ class Beside:
     cost: Any
 
 
-def beside_of(user: Any, number: int | None, shelf: Shelf, bench: Bench) -> Beside | None:
-    """Return one of the maker's pours as it stands beside the list; None where there is none like that."""
-    asked = asking(Pour.objects.of(user).select_related("version__formula"), *SHOWN)
-    pour = asked.filter(pk=number).first()
-    if pour is None:
-        return None
+def beside_of(pour: Pour, shelf: Shelf, bench: Bench) -> Beside:
+    """Return a pour of a list that was found by `asking` for what is `SHOWN`, as it stands beside it."""
     read_along([pour], *SHOWN)
     checks = [check for check in pour.checks.all() if not check.set_test]
     pins = [
@@ -58,5 +54,5 @@ def beside_of(user: Any, number: int | None, shelf: Shelf, bench: Bench) -> Besi
         newest=checks[-1] if checks else None,
         next_look=due or (schedule.coming(now) if schedule else None),
         is_due=due is not None,
-        cost=cost_of(user, sources_of(pour)).total,
+        cost=cost_of(bench.user, sources_of(pour)).total,
     )

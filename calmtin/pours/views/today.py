@@ -12,7 +12,8 @@ from calmtin.common.search import paged
 from calmtin.formulas.queries.lists import small_section
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours.forms.search import PourFilter
-from calmtin.pours.queries.beside import beside_of
+from calmtin.pours.queries.at_hand import asking
+from calmtin.pours.queries.beside import SHOWN, beside_of
 from calmtin.pours.queries.today import rehearsals_of
 from calmtin.pours.queries.today import today as today_query
 
@@ -36,11 +37,13 @@ def pour_list(request: HttpRequest) -> HttpResponse:
     shelf = shelf_for(request.user)
     materials = [(material.slug, material.label) for material in shelf.values()]
     search = PourFilter(request.GET, user=request.user, materials=materials, shelf=shelf)
-    pours = search.qs.select_related("version__formula").prefetch_related("version__lines", "fillings")
+    named = search.qs.select_related("version__formula").prefetch_related("version__lines", "fillings")
+    pours = asking(named, *SHOWN)
     page, asked = paged(request, pours, PER_PAGE)
-    shown = whole_number(request.GET.get("show")) or next((pour.pk for pour in page), None)
+    first = whole_number(request.GET.get("show"))
+    shown = next((pour for pour in page if pour.pk == first), next(iter(page), None))
     context = {
-        "beside": beside_of(request.user, shown, shelf, bench_of(request.user)),
+        "beside": beside_of(shown, shelf, bench_of(request.user)) if shown else None,
         "search": search,
         "asked": asked,
         "page": page,
