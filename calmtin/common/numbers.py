@@ -53,4 +53,5 @@ class SumGrams(Sum):
 
     def convert_value(self, value: object, *_: object) -> Decimal:
         """Return the sum to the hundredth; 0 where there was nothing."""
-        return Decimal(str(value)).quantize(CENT) if value is not None else Decimal("0.00")
+        # Added to nothing, a sum of -0.00 is 0.00.
+        return Decimal(str(value)).quantize(CENT) + 0 if value is not None else Decimal("0.00")

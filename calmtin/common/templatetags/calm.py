@@ -219,10 +219,17 @@ def money(context: Any, value: Any) -> str:
     return f"{currency}{number}" if len(currency) == 1 else f"{number} {currency}".strip()
 
 
+@register.simple_tag
+def priced_weight() -> str:
+    """What prices are told for: 100 g, or an ounce where the scale shows ounces."""
+    return "100 g" if scale_unit() == "g" else "1 oz"
+
+
 @register.simple_tag(takes_context=True)
-def per_100(context: Any, value: Any) -> str:
-    """Write a cost per gram as the cost of 100 g."""
-    return money(context, Decimal(str(value)) * 100)
+def price(context: Any, value: Any, of_grams: int = 1) -> str:
+    """Write what `of_grams` cost as the price of the weight that prices are told for."""
+    weight_g = Decimal(100) if scale_unit() == "g" else OUNCE_G
+    return money(context, Decimal(str(value)) * weight_g / of_grams)
 
 
 @register.filter

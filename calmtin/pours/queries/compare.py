@@ -10,7 +10,7 @@ from django.urls import reverse
 from django.utils.http import urlencode
 
 from calmtin.accounts.models import Bench
-from calmtin.common.templatetags.calm import temp
+from calmtin.common.templatetags.calm import temp, weight
 from calmtin.core.engine.blend import Blend, Parts, blend
 from calmtin.core.engine.differences import Difference, differences, things_changed
 from calmtin.core.engine.firmness import read, why_not
@@ -231,7 +231,7 @@ def _process(items: Sequence[Item], bench: Bench) -> list[Row]:
         "Cooled": [item.version.get_cooling_display() for item in items],
         "Whipped": [f"{100 * item.overrun:.0f} % more" for item in items],
         "Last in the pot at": [poured_at_c(item) for item in items],
-        "Batch": [f"{item.pour.batch_g:.0f} g" if item.pour else "–" for item in items],
+        "Batch": [weight(item.pour.batch_g) if item.pour else "–" for item in items],
         "Into": [item.pour.into if item.pour else "–" for item in items],
     }
     return [Row(name, cells) for name, cells in told.items() if len(set(cells)) > 1]
