@@ -29,6 +29,23 @@ class SearchForm(Styled, forms.Form):
 class Search(django_filters.FilterSet):  # type: ignore[misc]  # has no stubs
     """What narrows a list; `is_asked` tells an empty answer from an empty bench."""
 
+    FIRST: tuple[str, ...] = ("q", "kind", "verdict")  # the others are behind a fold
+
+    @property
+    def first(self) -> list[Any]:
+        """The boxes that are asked most."""
+        return [self.form[name] for name in self.FIRST]
+
+    @property
+    def more(self) -> list[Any]:
+        """All other boxes."""
+        return [box for box in self.form if box.name not in self.FIRST]
+
+    @property
+    def asks_more(self) -> bool:
+        """Whether one of the other boxes narrows the list."""
+        return any(self.data.get(box.name) for box in self.more)
+
     @property
     def is_asked(self) -> bool:
         """Whether anything narrows the list."""

@@ -11,6 +11,7 @@ from calmtin.core.composition import Composition
 from calmtin.core.engine.feel import OWN_SCENT
 from calmtin.core.engine.firmness import skin_melt
 from calmtin.core.materials import Material
+from calmtin.core.units import OUNCE_G
 from calmtin.formulas.models import Version
 from calmtin.formulas.proposals.proposal import Proposal
 from calmtin.formulas.queries.readings import firmness_of
@@ -55,7 +56,9 @@ def changes_of(today: Today, proposal: Proposal) -> list[str]:
         found.append(f"flows at {temp(round(flow), unit)}, not {temp(round(was), unit)}")
     cost = today.cost_of([(line.shown, line.now) for line in proposal.lines])
     if cost is not None and today.cost is not None and cost != today.cost:
-        found.append(f"100 g cost {cost:.2f}, not {today.cost:.2f}")
+        ounces = today.bench.scale_unit == "oz"
+        told = [each * OUNCE_G / 100 if ounces else each for each in (cost, today.cost)]
+        found.append(f"{'1 oz' if ounces else '100 g'} costs {told[0]:.2f}, not {told[1]:.2f}")
     if any(new.basis == "estimated" for new in come):
         found.append("estimated: wider band")
     return found

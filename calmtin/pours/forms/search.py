@@ -15,7 +15,6 @@ from calmtin.core.data.loader import kinds
 from calmtin.pantry.models import Lot, Movement
 from calmtin.pours.models import Check, FinishWeighIn, Kept, PotAddition, Pour, WeighIn
 
-FIRST = ("q", "kind", "verdict")  # the others are behind a fold
 DAY = forms.DateInput(attrs={"type": "date"})
 
 
@@ -84,20 +83,9 @@ class PourFilter(Search):
         ]
 
     @property
-    def first(self) -> list[Any]:
-        """The boxes that are asked most."""
-        return [self.form[name] for name in FIRST]
-
-    @property
     def more(self) -> list[Any]:
-        """All other boxes."""
-        lots = self.filters["lot"].extra["choices"]
-        return [box for box in self.form if box.name not in FIRST and (box.name != "lot" or lots)]
-
-    @property
-    def asks_more(self) -> bool:
-        """Whether one of the other boxes narrows the list."""
-        return any(self.data.get(box.name) for box in self.more)
+        """All other boxes; lots are asked for once there is a material to choose them of."""
+        return [box for box in super().more if box.name != "lot" or self.filters["lot"].extra["choices"]]
 
     def by_words(self, pours: QuerySet[Any], _: str, words: str) -> QuerySet[Any]:
         """Pours whose formula, code or notes have all of the words."""
