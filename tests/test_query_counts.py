@@ -10,6 +10,7 @@ from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 
+from calmtin.exchange.upkeep import study_book
 from calmtin.formulas.models import Step
 from calmtin.formulas.services import set_percent, undo
 from calmtin.pantry.services.lots import buy_lot
@@ -129,3 +130,10 @@ class Counted(TestCase):
         self.assertContains(page, "No grain.")
         # One that is not on the page, or nobody's, is nobody's business.
         self.assertEqual(self.client.get("/pours/", {"show": 10**6}).context["beside"].pour, second)
+
+    def test_upkeep_lets_the_database_count_its_rows(self) -> None:
+        pour_of(self.user, draft(self.formula), done=True)
+        with connection.cursor() as cursor:
+            study_book()
+            cursor.execute("SELECT COUNT(*) FROM sqlite_stat1 WHERE tbl = 'pours_pour'")
+            self.assertGreater(cursor.fetchone()[0], 0)

@@ -99,7 +99,7 @@ def trio_map(
             if len(shape) > 2:
                 band += "M" + "L".join(f"{p[0]:.1f} {p[1]:.1f}" for p in shape) + "Z"
     x, y = place(here)
-    wax, butter, oil = (100 * share for share in here)
+    nearest = min(range(len(spots)), key=lambda i: (spots[i][0] - x) ** 2 + (spots[i][1] - y) ** 2)
     return TrioMap(
         width=WIDTH,
         height=HEIGHT,
@@ -109,8 +109,19 @@ def trio_map(
         marks=tuple(PlacedMark(mark, *place(mark.shares)) for mark in marks),
         x=x,
         y=y,
-        summary=f"{wax:.0f} % wax, {butter:.0f} % butters and soft fats, {oil:.0f} % oils of the three",
+        summary=_in_words(here, rungs[nearest], target, marks),
     )
+
+
+def _in_words(here: Shares, rung: float, target: tuple[float, float] | None, marks: Sequence[Mark]) -> str:
+    """Return what the map shows, for whoever does not see it."""
+    wax, butter, oil = (100 * share for share in here)
+    told = f"{wax:.0f} % wax, {butter:.0f} % butters and soft fats, {oil:.0f} % oils of the three"
+    told += f", about rung {rung:.0f}"
+    if target:
+        told += f"; the target is {target[0]:g} to {target[1]:g}"
+    pours = "; ".join(f"{m.label} at {100 * m.shares[0]:.0f} % wax" for m in marks)
+    return f"{told}. Pours: {pours}" if pours else told
 
 
 def _grid(steps: int) -> list[tuple[int, int]]:

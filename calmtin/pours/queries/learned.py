@@ -105,7 +105,7 @@ def learned_view(user: Any, shelf: Shelf, bench: Bench) -> LearnedView:
         marks,
         half_band=1.2,
         offset=learned.offset if learned else 0.0,
-        summary=f"{len(marks)} tests: what was said and what was felt",
+        summary=_summary([a for a in answers.values() if not a.is_left_out]),
     )
     counted = [s for s in seen if not s.left_out]
     hard = [a for a in answers.values() if abs(a.pull) >= PULLS_HARD and not a.is_doubtful]
@@ -136,6 +136,18 @@ def _answer(seen: Seen, lesson: Lesson, is_doubtful: bool, pull: float) -> Answe
     told = float(to_rungs(np.array(o.pressed))) if is_press else float(o.felt or 0.0)
     return Answer(
         seen.check, told, is_press, book, now, pull, is_doubtful, bool(seen.left_out), seen.left_out
+    )
+
+
+def _summary(answers: list[Answer]) -> str:
+    """Return what the picture of said and felt shows, for whoever does not see it."""
+    far = [a.told - a.book for a in answers]
+    if not far:
+        return "No test yet"
+    middle = float(np.median(far))
+    return (
+        f"{len(far)} tests, each by what the book said and what was felt. Half of them were felt more than "
+        f"{_rungs(middle)} than said; they lie from {min(far):+.1f} to {max(far):+.1f} rungs"
     )
 
 
