@@ -18,7 +18,7 @@ class Pack(BrowserCase):
     def test_from_the_set_pour_to_a_printed_label_sheet(self) -> None:
         page = self.open("/")
         page.get_by_role("link", name="Pours", exact=True).click()
-        page.get_by_role("link", name="OH-02").click()
+        page.get_by_role("link", name="OH-02", exact=True).click()
         # A few pieces on the scale first: the label says what the lightest holds.
         page.get_by_label("or single ones, g, such as 14.2 14.6 13.9").click()
         page.keyboard.type("53.9 53.2 54.4")
