@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from threading import Event, Thread
+from time import monotonic, sleep
 from types import SimpleNamespace
 from unittest import mock
 
@@ -52,6 +53,26 @@ class Turns(SimpleTestCase):
             thread.join()
         with turns.solving_turn(asker(3)) as stop:
             self.assertFalse(stop())
+
+    def test_a_fourth_is_told_at_once_while_three_search_or_wait(self) -> None:
+        held = [self.hold(pk) for pk in (1, 2)]
+        waits = Thread(target=lambda: held.append(self.hold(3)))
+        waits.start()
+        while turns._door._value:  # until the third stands at the door
+            sleep(0.01)
+        began = monotonic()
+        with self.assertRaisesRegex(CalmTinError, "in a moment"), turns.solving_turn(asker(4)):
+            self.fail("there was a fourth place")
+        self.assertLess(monotonic() - began, 0.5)
+        # Who asks again is let in: their earlier search leaves its place.
+        with turns.solving_turn(asker(1)) as stop:
+            self.assertFalse(stop())
+        for thread, let_go, _ in held[:2]:
+            let_go.set()
+            thread.join()
+        waits.join()
+        held[2][1].set()
+        held[2][0].join()
 
     def test_over_when_time_is_up_or_nobody_waits_any_more(self) -> None:
         with mock.patch.object(turns, "DEADLINE_S", -1.0), turns.solving_turn(asker(1)) as stop:

@@ -20,8 +20,10 @@ from calmtin.core.solver.search import Stop
 DEADLINE_S = 3.0
 WAIT_S = 4.0
 AT_ONCE = 2
+AT_DOOR = 3  # searching and waiting together: one thread of the server stays free for everybody else
 
 _slots = threading.BoundedSemaphore(AT_ONCE)
+_door = threading.BoundedSemaphore(AT_DOOR)
 _lock = threading.Lock()
 _running: dict[Any, _Turn] = {}
 
@@ -43,7 +45,7 @@ class _Turn:
 def solving_turn(request: HttpRequest) -> Iterator[Stop]:
     """Wait for a turn of the asker's own and yield what tells its search to stop.
 
-    Raises `CalmTinError` when none comes free in time.
+    Raises `CalmTinError` when none comes free in time, or too many wait already.
     """
     maker = request.user.pk
     turn = _Turn(request.META.get("waitress.client_disconnected") or (lambda: False))
@@ -52,10 +54,14 @@ def solving_turn(request: HttpRequest) -> Iterator[Stop]:
         _running[maker] = turn
         if earlier:
             earlier.is_superseded = True
+    until, is_in = time.monotonic() + WAIT_S, False
     try:
-        until = time.monotonic() + WAIT_S
-        if (earlier and not earlier.is_done.wait(WAIT_S)) or not _slots.acquire(
-            timeout=max(0.0, until - time.monotonic())
+        # Whoever asks again takes the place that their earlier search is leaving.
+        is_in = _door.acquire(timeout=WAIT_S if earlier else 0.0)
+        if (
+            not is_in
+            or (earlier and not earlier.is_done.wait(WAIT_S))
+            or not _slots.acquire(timeout=max(0.0, until - time.monotonic()))
         ):
             raise CalmTinError("Other formulas are being worked out just now. Ask again in a moment.")
         try:
@@ -64,6 +70,8 @@ def solving_turn(request: HttpRequest) -> Iterator[Stop]:
         finally:
             _slots.release()
     finally:
+        if is_in:
+            _door.release()
         turn.is_done.set()
         with _lock:
             if _running.get(maker) is turn:
