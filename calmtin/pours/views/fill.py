@@ -128,7 +128,10 @@ def _query(request: HttpRequest) -> str:
 
 
 def _version(request: HttpRequest, pk: int, number: int) -> Version:
-    return Version.objects.select_related("formula").own_or_404(request.user, formula_id=pk, number=number)
+    versions = Version.objects.select_related("formula")
+    if request.method in ("GET", "HEAD"):  # nothing changes the lines that were read
+        versions = versions.prefetch_related("lines")
+    return versions.own_or_404(request.user, formula_id=pk, number=number)
 
 
 def _view(request: HttpRequest, version: Version) -> FillView:
