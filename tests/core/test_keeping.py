@@ -58,7 +58,7 @@ class Keeps(TestCase):
         plain = of(beeswax_yellow=20, olive_oil=80)
         soon = told(plain, lots={"olive_oil": date(2026, 8, 1), "beeswax_yellow": date(2029, 1, 1)})
         self.assertEqual(soon.best_before, date(2026, 8, 1))
-        self.assertIn("The lot of Olive oil that went in keeps until then", soon.reasons[-1])
+        self.assertIn("The lot of olive oil that went in keeps until then", soon.reasons[-1])
         late = told(plain, lots={"olive_oil": date(2030, 1, 1), "beeswax_yellow": None})
         self.assertEqual(late.best_before, told(plain).best_before)
         gone = told(plain, lots={"olive_oil": date(2026, 1, 1)})

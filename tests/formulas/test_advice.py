@@ -26,7 +26,7 @@ class Advice(SimpleTestCase):
         self.assertEqual(
             stops,
             [
-                "The closest is 3.4 at 21°C, 6.1 below the target.",
+                "The closest is 3.4 at 21 °C, 6.1 below the target.",
                 "Beeswax, yellow is held to at most 12 %; more of it would help.",
             ],
         )
@@ -38,7 +38,7 @@ class Advice(SimpleTestCase):
         self.assertEqual(
             stops,
             [
-                "The closest is 4.1 at 21°C, 3.1 above the target.",
+                "The closest is 4.1 at 21 °C, 3.1 above the target.",
                 "Beeswax, yellow is held to at least 15 %; less of it would help.",
             ],
         )
@@ -50,7 +50,7 @@ class Advice(SimpleTestCase):
         self.assertEqual(
             stops,
             [
-                "The closest is 8.8 at 21°C, 6.8 above the target.",
+                "The closest is 8.8 at 21 °C, 6.8 above the target.",
                 "These materials cannot go further in any proportion.",
             ],
         )
@@ -62,8 +62,8 @@ class Advice(SimpleTestCase):
         stops, _ = self.said(
             Target(4.0, 21.0, 6.0, 45.0), Limits(ranges={"beeswax_yellow": (5.0, 30.0)}), SALVE, "F"
         )
-        self.assertEqual(stops[0], "The closest is 5.0 at 69.8°F, 1.0 above the target.")
-        self.assertEqual(stops[1], "At 113°F it reads 1.4, 4.6 below what is wanted.")
+        self.assertEqual(stops[0], "The closest is 5.0 at 69.8 °F, 1.0 above the target.")
+        self.assertEqual(stops[1], "At 113 °F it reads 1.4, 4.6 below what is wanted.")
 
     def test_too_little_melts_on_skin(self) -> None:
         stops, _ = self.said(

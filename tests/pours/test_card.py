@@ -72,7 +72,7 @@ class BatchCard(Reads, TestCase):
 
     def test_the_lot_that_goes_first_sets_the_day_and_a_warm_place_shortens_it(self) -> None:
         self.assertEqual(self.pour.use_by, self.today + timedelta(days=100))
-        self.assertContains(self.card(), "The lot of Olive oil that went in keeps until then")
+        self.assertContains(self.card(), "The lot of olive oil that went in keeps until then")
         later = pour_of(self.user, draft(salve(self.user, "Of other lots")), done=True)
         Lot.objects.filter(pk=self.lot.pk).update(best_before=self.today + timedelta(days=900))
         self.client.post(f"/pours/{later.pk}/storage/", {"storage": "room"})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from decimal import Decimal
 from typing import Any
 
@@ -106,8 +107,8 @@ def degrees(text: str, unit: str = "C") -> str:
 
 @register.filter
 def times(text: str) -> str:
-    """Write the x of a factor as it is printed: 0.6 ×."""
-    return str(text).replace(" x", " ×")
+    """Write a factor as it is printed: 0.6 × (0.5–0.7)."""
+    return re.sub(r"(?<=\d)-(?=\d)", "–", str(text).replace(" x", " ×"))
 
 
 @register.filter

@@ -95,8 +95,8 @@ def keeping(
     first = min(((day, slug) for slug, day in (lots or {}).items() if day is not None), default=(None, ""))
     if first[0] is not None and first[0] < until:
         until = max(first[0], made_on)
-        label = next((m.label for m in percents if m.slug == first[1]), first[1])
-        reasons.append(f"The lot of {label} that went in keeps until then, and nothing outlives its lots.")
+        name = next((m.in_words for m in percents if m.slug == first[1]), first[1])
+        reasons.append(f"The lot of {name} that went in keeps until then, and nothing outlives its lots.")
     left = (until - made_on) / timedelta(days=DAYS_A_MONTH)
     opened = 1 if wet else int(min(max(left // 2, LEAST_OPENED), MOST_OPENED))
     return Keeping(until, min(opened, max(int(left), 1)), tuple(reasons), pace)

@@ -32,7 +32,7 @@ def say_reason(reason: Reason, unit: str = "C") -> str:
 def _say_missed(missed: Missed, unit: str) -> str:
     if missed.what == "skin_melt":
         return f"Only {100 * missed.reads:.0f} % of it melts on skin."
-    at, off = temp(missed.at_c, unit) + unit, abs(missed.reads - missed.wanted)
+    at, off = f"{temp(missed.at_c, unit).removesuffix('°')} °{unit}", abs(missed.reads - missed.wanted)
     if missed.what == "hot_rung":
         return f"At {at} it reads {missed.reads:.1f}, {off:.1f} below what is wanted."
     side = "below" if missed.reads < missed.wanted else "above"

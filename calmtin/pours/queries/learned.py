@@ -10,6 +10,7 @@ import numpy as np
 from django.db.models import prefetch_related_objects
 
 from calmtin.accounts.models import Bench
+from calmtin.common.templatetags.calm import signed
 from calmtin.core.engine.bands import Prior
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import Reading, read, why_not
@@ -147,7 +148,7 @@ def _summary(answers: list[Answer]) -> str:
     middle = float(np.median(far))
     return (
         f"{len(far)} tests, each by what the book said and what was felt. Half of them were felt more than "
-        f"{_rungs(middle)} than said; they lie from {min(far):+.1f} to {max(far):+.1f} rungs"
+        f"{_rungs(middle)} than said; they lie from {signed(min(far))} to {signed(max(far))} rungs"
     )
 
 
@@ -164,12 +165,12 @@ def _words(learned: Learned, lesson: Lesson, shelf: Shelf) -> list[Word]:
     if thumb and _says(thumb):
         rungs, sd = thumb
         count = sum(1 for s in seen if not s.left_out and s.observation.felt is not None)
-        because = f"{count} thumb tests say so · between {rungs - sd:+.1f} and {rungs + sd:+.1f}"
+        because = f"{count} thumb tests say so · between {signed(rungs - sd)} and {signed(rungs + sd)}"
         found.append((abs(rungs), Word(f"Your thumb calls things {_rungs(rungs)} than the book.", because)))
     press = learned.of("offset", "press")
     if press and any(s.observation.pressed is not None for s in seen) and _says(press):
         rungs, sd = press
-        because = f"your rod and hand · between {rungs - sd:+.1f} and {rungs + sd:+.1f}"
+        because = f"your rod and hand · between {signed(rungs - sd)} and {signed(rungs + sd)}"
         found.append((abs(rungs), Word(f"Your press test reads {_rungs(rungs)} than the book.", because)))
     for kind, slug in learned.names:
         if kind == "strength" and slug in shelf:
