@@ -11,6 +11,7 @@ from django.utils.translation.trans_real import parse_accept_lang_header
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.notation import notation_of
+from calmtin.common.pages import changes_nothing
 from calmtin.common.zones import zone_of
 from calmtin.core.recipe.notation import USUAL, Notation
 
@@ -43,7 +44,7 @@ class BenchTime:
         """Answer in the time of the maker."""
         name = ""
         if request.user.is_authenticated:
-            request.user.asks_only = request.method in ("GET", "HEAD")
+            request.user.asks_only = changes_nothing(request)
             name = bench_of(request.user).time_zone
         with timezone.override(zone_of(name)):
             return self.get_response(request)

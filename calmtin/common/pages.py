@@ -9,6 +9,11 @@ from django.shortcuts import render
 from django_htmx.middleware import HtmxDetails
 
 
+def changes_nothing(request: HttpRequest) -> bool:
+    """Whether a request only asks: what was read then holds to its end."""
+    return request.method in ("GET", "HEAD")
+
+
 def htmx_of(request: HttpRequest) -> HtmxDetails:
     """Return what htmx says of a request; false for a browser's own."""
     return cast(HtmxDetails, request.htmx)  # type: ignore[attr-defined]  # set by its middleware

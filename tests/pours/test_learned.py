@@ -5,14 +5,17 @@ from __future__ import annotations
 from datetime import timedelta
 from decimal import Decimal
 from typing import Any
+from unittest import mock
 
 from django.core.exceptions import PermissionDenied
 from django.utils import timezone
 
+from calmtin.accounts.models import User
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.adapters import seen_on
 from calmtin.pours.models import Check, CheckLeftOut, Pour
+from calmtin.pours.queries import taught
 from tests.bench_data import maker, plan_for, pour_of
 from tests.formulas.test_formulas import WithSalve
 
@@ -56,6 +59,22 @@ class Taught(WithSalve):
         self.assertContains(page, "Your thumb calls things")
         self.assertContains(page, "softer than the book.")
         self.assertContains(page, "3 thumb tests say so")
+
+    def test_a_list_read_while_a_lesson_is_worked_out_aside_is_read_anew_after_it(self) -> None:
+        def reading() -> float:
+            [listed] = self.client.get("/formulas/").context["formulas"]
+            return float(listed.rung)
+
+        for pour in self.pours:
+            self.felt(pour, "3")
+        before = reading()
+        with mock.patch.multiple(taught, LONG_LOG=0, _learn_aside=mock.DEFAULT):
+            for pour in self.pours:
+                self.felt(pour, "4.5")
+            self.assertEqual(reading(), before)
+        user = User.objects.get(pk=self.user.pk)
+        taught._keep(user, user.log_state, taught._worked_out(user, None))
+        self.assertGreater(reading(), before + 0.05)
 
     def test_one_that_is_not_believed_is_pointed_out_and_left_out_with_a_reason(self) -> None:
         for pour in self.pours:

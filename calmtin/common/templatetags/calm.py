@@ -229,8 +229,13 @@ def priced_weight() -> str:
 @register.simple_tag(takes_context=True)
 def price(context: Any, value: Any, of_grams: int = 1) -> str:
     """Write what `of_grams` cost as the price of the weight that prices are told for."""
+    return money(context, priced(value, of_grams))
+
+
+def priced(value: Any, of_grams: int) -> Decimal:
+    """Return what the weight that prices are told for costs, where `of_grams` cost `value`."""
     weight_g = Decimal(100) if scale_unit() == "g" else OUNCE_G
-    return money(context, Decimal(str(value)) * weight_g / of_grams)
+    return Decimal(str(value)) * weight_g / of_grams
 
 
 @register.filter

@@ -6,12 +6,11 @@ from collections.abc import Sequence
 from decimal import Decimal
 
 from calmtin.accounts.models import Bench
-from calmtin.common.templatetags.calm import temp
+from calmtin.common.templatetags.calm import priced, priced_weight, temp
 from calmtin.core.composition import Composition
 from calmtin.core.engine.feel import OWN_SCENT
 from calmtin.core.engine.firmness import skin_melt
 from calmtin.core.materials import Material
-from calmtin.core.units import OUNCE_G
 from calmtin.formulas.models import Version
 from calmtin.formulas.proposals.proposal import Proposal
 from calmtin.formulas.queries.readings import firmness_of
@@ -56,9 +55,8 @@ def changes_of(today: Today, proposal: Proposal) -> list[str]:
         found.append(f"flows at {temp(round(flow), unit)}, not {temp(round(was), unit)}")
     cost = today.cost_of([(line.shown, line.now) for line in proposal.lines])
     if cost is not None and today.cost is not None and cost != today.cost:
-        ounces = today.bench.scale_unit == "oz"
-        told = [each * OUNCE_G / 100 if ounces else each for each in (cost, today.cost)]
-        found.append(f"{'1 oz' if ounces else '100 g'} costs {told[0]:.2f}, not {told[1]:.2f}")
+        now, was_cost = (priced(each, 100) for each in (cost, today.cost))
+        found.append(f"{priced_weight()} costs {now:.2f}, not {was_cost:.2f}")
     if any(new.basis == "estimated" for new in come):
         found.append("estimated: wider band")
     return found

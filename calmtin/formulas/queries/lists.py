@@ -112,9 +112,13 @@ def _rung(version: Version, shelf: Shelf, bench: Bench) -> float | None:
 
 
 def _what_it_rests_on(version: Version, _: Shelf, bench: Bench) -> tuple[Any, ...]:
-    """Return what tells one reading from any other: a log's state stands for its shelf and lessons."""
-    learned = bench.user.log_state, bench.by_the_book
-    return *learned, bench.room_c, version.pk, version.revision, version.overrun_pct
+    """Return what tells one reading from any other.
+
+    A log's state stands for its shelf; which lesson is in force is asked, since with a long log an
+    earlier one serves while the new one is worked out.
+    """
+    rests_on = bench.user.log_state, bench.prior.mark if bench.prior else None, bench.room_c
+    return *rests_on, version.pk, version.revision, version.overrun_pct
 
 
 _rung_kept = cached(LRUCache(MOST_RUNGS), key=_what_it_rests_on, lock=Lock())(_rung)

@@ -33,16 +33,16 @@ def dose_told(context: Context, key: str = "", was: str = "") -> SafeString:
 def edit(context: Context, content: SafeString, name: str, *args: Any, **attrs: Any) -> SafeString:
     """A form around `content` that posts one edit of the page's version to the address called `name`.
 
-    `style` is its class and `on` what sends it; `page=True` leaves htmx out.
+    `css` is its class and `on` what sends it; `page=True` leaves htmx out.
     """
     version = context["view"].version
     address = reverse(f"formulas:{name}", args=[version.formula_id, version.number, *args])
-    style = format_html(' class="{}"', attrs["style"]) if attrs.get("style") else ""
+    css = format_html(' class="{}"', attrs["css"]) if attrs.get("css") else ""
     by_htmx = "" if attrs.get("page") else format_html(' hx-post="{}"', address)
     trigger = format_html(' hx-trigger="{}"', attrs["on"]) if attrs.get("on") else ""
     return format_html(
         '<form{} method="post" action="{}"{}{}>{}<input type="hidden" name="seen" value="{}">{}</form>',
-        style,
+        css,
         address,
         by_htmx,
         trigger,

@@ -14,7 +14,7 @@ from django.urls import reverse
 from calmtin.accounts.queries import bench_of
 from calmtin.common.numbers import whole_number
 from calmtin.common.owned import whose
-from calmtin.common.pages import htmx_of, page_or_fragment
+from calmtin.common.pages import changes_nothing, htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
 from calmtin.formulas.models import Version, cooling_choices
@@ -26,13 +26,10 @@ from calmtin.pantry.adapters import shelf_for
 TYPED = ("percent", "batch_g", "overrun", "strength")
 
 
-SAFE = ("GET", "HEAD")  # what changes nothing: lines that were read hold to the end
-
-
 def version_of(request: HttpRequest, pk: int, number: int | None) -> Version:
     """Return the maker's own version, the newest one unless a number is given, or 404."""
     versions = Version.objects.of(request.user).select_related("formula").filter(formula_id=pk)
-    if request.method in SAFE:
+    if changes_nothing(request):
         versions = versions.prefetch_related("lines")
     if number is None and (newest := versions.order_by("-number").first()):
         return whose(request.user, newest)

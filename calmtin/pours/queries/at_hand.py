@@ -48,6 +48,15 @@ def asking(pours: OwnedQuerySet, *names: str) -> OwnedQuerySet:
     return pours.annotate(**told)
 
 
+def found_with(
+    pours: OwnedQuerySet, *names: str, also: Sequence[str | Prefetch[Any]] = (), most: int | None = None
+) -> list[Any]:
+    """Return `pours`, `most` of them, with the relations in `names` and `also` read along."""
+    rows = list(asking(pours, *names)[:most])
+    read_along(rows, *also, *names)
+    return rows
+
+
 def read_along(pours: Sequence[Any], *names: str | Prefetch[Any]) -> None:
     """Read the relations in `names` of pours that were found by `asking` for them."""
     nothing_of = {

@@ -23,7 +23,7 @@ from calmtin.formulas.queries.readings import CURVE_C, bench_places
 from calmtin.pictures.compare import LETTERS, Curves, Felt, TimeLadder, curves, time_ladder
 from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, age_days, dry_parts, overrun_of
 from calmtin.pours.models import Check, Kept, Pour, Series
-from calmtin.pours.queries.at_hand import asking, read_along
+from calmtin.pours.queries.at_hand import found_with
 from calmtin.pours.queries.record import pressed_rung, verdict_of
 
 MOST = len(LETTERS)
@@ -121,9 +121,8 @@ BESIDE = (
 def pours_to_compare(user: Any, numbers: Sequence[int]) -> list[Pour]:
     """Return the maker's own pours of `numbers`, in that order, at most as many as there are letters."""
     pours = Pour.objects.of(user).filter(pk__in=list(numbers)[:MOST], called_off_at=None)
-    rows = list(asking(pours.select_related("version__formula", "series"), *BESIDE))
-    read_along(rows, *BESIDE)
-    found = {pour.pk: pour for pour in rows}
+    named = pours.select_related("version__formula", "series")
+    found = {pour.pk: pour for pour in found_with(named, *BESIDE)}
     return [found[n] for n in dict.fromkeys(numbers) if n in found]
 
 

@@ -15,7 +15,7 @@ from calmtin.pictures.ladder import Pin
 from calmtin.pictures.trio import Mark
 from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts
 from calmtin.pours.models import Check, Kept, Pour
-from calmtin.pours.queries.at_hand import asking, read_along
+from calmtin.pours.queries.at_hand import found_with
 from calmtin.pours.queries.record import verdict_of
 
 MOST_PINNED, MOST_MARKED = 12, 60  # the newest pours; more would only hide each other
@@ -43,9 +43,7 @@ def marks_for(formula: Formula, shelf: Shelf) -> list[Mark]:
     named = Pour.objects.filter(version__formula=formula, called_off_at=None).select_related(
         "version__formula"
     )
-    pours = list(asking(named, *IN_THE_POT)[:MOST_MARKED])
-    read_along(pours, *IN_THE_POT, "checks")
-    for pour in pours:
+    for pour in found_with(named, *IN_THE_POT, "checks", most=MOST_MARKED):
         parts = actual_parts(pour, shelf)
         if pour.is_weighing or not any(mass > 0 for _, mass in parts):
             continue

@@ -20,7 +20,7 @@ from calmtin.core.process.fill import FillPlan, blend_density
 from calmtin.pantry.models import Lot, Vessel, with_left
 from calmtin.pours.adapters import targets_of
 from calmtin.pours.models import Pour, WeighIn, WeighLine
-from calmtin.pours.queries.at_hand import asking, read_along
+from calmtin.pours.queries.at_hand import found_with
 from calmtin.pours.queries.fill import FillView, Line
 
 STIR_ROOM = 1.25  # a pot is stirred with a quarter of it empty
@@ -93,9 +93,7 @@ def reserved_of(user: Any) -> dict[str, Decimal]:
     pours = Pour.objects.of(user).filter(poured_at=None, called_off_at=None)
     newest = WeighIn.objects.filter(line=OuterRef("pk")).order_by("-pk").values("grams")[:1]
     lines = WeighLine.objects.annotate(newest_g=Subquery(newest))
-    rows = list(asking(pours, "replans"))
-    read_along(rows, Prefetch("lines", lines), "replans")
-    for pour in rows:
+    for pour in found_with(pours, "replans", also=[Prefetch("lines", lines)]):
         targets = targets_of(pour)
         for line in pour.lines.all():
             held[line.material] += max(targets[line.position] - (line.newest_g or Decimal(0)), Decimal(0))

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from calmtin.accounts.queries import bench_of
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
-from calmtin.common.pages import page_or_fragment
+from calmtin.common.pages import changes_nothing, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.formula import formula_view
@@ -129,7 +129,7 @@ def _query(request: HttpRequest) -> str:
 
 def _version(request: HttpRequest, pk: int, number: int) -> Version:
     versions = Version.objects.select_related("formula")
-    if request.method in ("GET", "HEAD"):  # nothing changes the lines that were read
+    if changes_nothing(request):
         versions = versions.prefetch_related("lines")
     return versions.own_or_404(request.user, formula_id=pk, number=number)
 
