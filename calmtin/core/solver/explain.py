@@ -156,7 +156,8 @@ def _bounds(problem: Problem, point: Array, firmer: bool) -> list[Bound]:
     t = problem.target
     hot = t.hot_c is not None and t.min_rung is not None and firmer
     temp_c = t.hot_c if hot and t.hot_c is not None else t.at_c
-    slope = problem.slopes(lambda x: problem.space.rungs(x, temp_c), point) * (1.0 if firmer else -1.0)
+    _, slopes = problem.with_slopes(lambda x: problem.space.rungs(x, temp_c), point)
+    slope = slopes * (1.0 if firmer else -1.0)
     usual = float(np.median(slope))
     found: list[Bound] = []
     for i in np.argsort(-slope):

@@ -175,13 +175,12 @@ class Problem:
             x = np.clip(x + lack * room / np.where(total > 0.0, total, 1.0), self.low, self.high)
         return np.asarray(x)
 
-    def slopes(self, function: Callable[[Array], Array], point: Array) -> Array:
-        """Return central differences (m,) of a vectorised function of points."""
-        step = 1e-4
-        shifts = np.concatenate([np.eye(len(point)), -np.eye(len(point))]) * step
-        values = np.asarray(function(np.maximum(point + shifts, 0.0)))
-        n = len(point)
-        return np.asarray((values[:n] - values[n:]) / (2.0 * step))
+    def with_slopes(self, function: Callable[[Array], Array], point: Array) -> tuple[float, Array]:
+        """Return a vectorised function of points at `point`, and its central differences (m,) there."""
+        step, n = 1e-4, len(point)
+        shifts = np.concatenate([np.zeros((1, n)), np.eye(n), -np.eye(n)]) * step
+        value, *values = np.asarray(function(np.maximum(point + shifts, 0.0)))
+        return float(value), (np.array(values[:n]) - values[n:]) / (2.0 * step)
 
     def rounded(self, point: Array) -> tuple[Decimal, ...]:
         """Return percents to a thousandth that sum to 100.000; locked lines to the letter."""

@@ -111,6 +111,29 @@ def _met_at(stop: Stop) -> Callable[[Problem], Array | None]:
     return met_at
 
 
+class Bent:
+    """A function of points that a search asks for its value and then for its slopes: both are worked out
+    together, which costs hardly more than one, and kept for the last point."""
+
+    def __init__(self, problem: Problem, function: Callable[[Array], Array]) -> None:
+        self.problem, self.function = problem, function
+        self._point: Array | None = None
+        self._told: tuple[float, Array] = (np.nan, np.empty(0))
+
+    def value(self, x: Array) -> float:
+        """Return the value at `x` (m,)."""
+        return self._at(x)[0]
+
+    def slopes(self, x: Array) -> Array:
+        """Return the slopes (m,) at `x` (m,)."""
+        return self._at(x)[1]
+
+    def _at(self, x: Array) -> tuple[float, Array]:
+        if self._point is None or not np.array_equal(x, self._point):
+            self._told, self._point = self.problem.with_slopes(self.function, x), x.copy()
+        return self._told
+
+
 class Search:
     """One search of one problem."""
 
@@ -235,14 +258,14 @@ class Search:
             misses = np.sqrt(self.problem.residuals(points) ** 2 + ROUND**2) - ROUND
             return np.asarray(misses.sum(axis=-1) + 1e-6 * change)
 
-        def miss(x: Array) -> float:
+        def miss(x: Array) -> tuple[float, Array]:
             self._tick()
-            return float(far(x[None, :])[0])
+            return self.problem.with_slopes(far, x)
 
         run = minimize(
             miss,
             start,
-            jac=lambda x: self.problem.slopes(far, x),
+            jac=True,
             bounds=list(zip(self.problem.low, self.problem.high, strict=True)),
             constraints=self._linear(),
             method="SLSQP",
@@ -252,39 +275,25 @@ class Search:
 
     def _constraints(self) -> list[dict[str, object]]:
         t, space = self.problem.target, self.problem.space
+        off = Bent(self.problem, lambda points: space.rungs(points, t.at_c) - t.rung)
         wanted: list[Callable[[Array], Array]] = []
         if t.min_rung is not None and t.hot_c is not None:
             hot_c, least = t.hot_c, t.min_rung
-            wanted.append(lambda x: space.rungs(x, hot_c) - least)
+            wanted.append(lambda points: space.rungs(points, hot_c) - least)
         if t.skin_melt is not None:
             melt = t.skin_melt
-            wanted.append(lambda x: 10.0 * (space.skin_melt(x, t.at_c) - melt))
-
-        def band(x: Array) -> Array:
-            off = float(space.rungs(x[None, :], t.at_c)[0]) - t.rung
-            return np.array([CLOSE - off, CLOSE + off])
-
-        def band_slopes(x: Array) -> Array:
-            slopes = self.problem.slopes(lambda points: space.rungs(points, t.at_c), x)
-            return np.stack([-slopes, slopes])
-
-        rows = self._linear()
-        rows.append(
-            {
-                "type": "ineq",
-                "fun": band,
-                "jac": band_slopes,
-            }
-        )
-        for function in wanted:
-            rows.append(
-                {
-                    "type": "ineq",
-                    "fun": lambda x, f=function: float(f(x[None, :])[0]),
-                    "jac": lambda x, f=function: self.problem.slopes(f, x),
-                }
-            )
-        return rows
+            wanted.append(lambda points: 10.0 * (space.skin_melt(points, t.at_c) - melt))
+        wishes = [Bent(self.problem, function) for function in wanted]
+        band: dict[str, object] = {
+            "type": "ineq",
+            "fun": lambda x: np.array([CLOSE - off.value(x), CLOSE + off.value(x)]),
+            "jac": lambda x: np.stack([-off.slopes(x), off.slopes(x)]),
+        }
+        return [
+            *self._linear(),
+            band,
+            *({"type": "ineq", "fun": wish.value, "jac": wish.slopes} for wish in wishes),
+        ]
 
     def _linear(self) -> list[dict[str, object]]:
         """Return the sum of 100 and the ranges of the layers, as SLSQP takes them."""

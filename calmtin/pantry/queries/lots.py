@@ -89,16 +89,20 @@ def left_of(user: Any) -> dict[str, Decimal]:
 
 @dataclass(frozen=True)
 class Cost:
-    """What was used cost by each lot's price; grams of each material with a price, and booked at all."""
+    """What was used cost by each lot's price; grams of each material with a price, and booked at all.
+
+    `taken` is what was read for it, with its lots.
+    """
 
     total: Decimal
     priced_g: dict[str, Decimal]
     booked_g: dict[str, Decimal]
+    taken: list[Movement]
 
 
 def cost_of(user: Any, sources: list[str]) -> Cost:
     """Return what `sources` took from stock cost."""
-    taken = Movement.objects.of(user).filter(source__in=sources).select_related("lot")
+    taken = list(Movement.objects.of(user).filter(source__in=sources).select_related("lot"))
     total = Decimal(0)
     priced: dict[str, Decimal] = defaultdict(Decimal)
     booked: dict[str, Decimal] = defaultdict(Decimal)
@@ -108,4 +112,4 @@ def cost_of(user: Any, sources: list[str]) -> Cost:
         if movement.lot.cost_per_g is not None:
             total -= movement.grams * movement.lot.cost_per_g
             priced[slug] -= movement.grams
-    return Cost(total, {slug: grams for slug, grams in priced.items() if grams > 0}, dict(booked))
+    return Cost(total, {slug: g for slug, g in priced.items() if g > 0}, dict(booked), taken)

@@ -152,8 +152,13 @@ def keeping_of(pour: Pour, shelf: Shelf, lots: Mapping[str, Lot] | None = None) 
     )
 
 
-def lots_of_pours(pours: Sequence[Pour]) -> dict[int, dict[str, Lot]]:
-    """Return, by pour and by material, the lot that most of a pour's weight of it was taken from."""
+def lots_of_pours(
+    pours: Sequence[Pour], taken: Iterable[Movement] | None = None
+) -> dict[int, dict[str, Lot]]:
+    """Return, by pour and by material, the lot that most of a pour's weight of it was taken from.
+
+    `taken` from stock by these pours, with its lots, where it was read already.
+    """
     sources = {
         reading.ledger_source: (pour.pk, line.material)
         for pour in pours
@@ -162,15 +167,16 @@ def lots_of_pours(pours: Sequence[Pour]) -> dict[int, dict[str, Lot]]:
     }
     if not sources:
         return {}
-    taken = Movement.objects.filter(
-        lot__owner=pours[0].owner_id, kind=Movement.Kind.WEIGHED, source__startswith="weigh-in "
-    )
-    if len(sources) < MANY_SOURCES:
-        taken = taken.filter(source__in=list(sources))
+    if taken is None:
+        rows = Movement.objects.filter(
+            lot__owner=pours[0].owner_id, kind=Movement.Kind.WEIGHED, source__startswith="weigh-in "
+        )
+        few = len(sources) < MANY_SOURCES
+        taken = (rows.filter(source__in=list(sources)) if few else rows).select_related("lot")
     found: dict[int, dict[str, Lot]] = {}
     # The least is written first, so that the most has the last word.
-    for movement in taken.select_related("lot").order_by("-grams"):
-        if movement.source in sources:
+    for movement in sorted(taken, key=lambda movement: -movement.grams):
+        if movement.source in sources and movement.kind == Movement.Kind.WEIGHED:
             pour_pk, slug = sources[movement.source]
             found.setdefault(pour_pk, {})[slug] = movement.lot
     return found

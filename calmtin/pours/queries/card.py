@@ -60,12 +60,13 @@ def card_of(pour: Pour, shelf: Shelf, bench: Bench) -> Card:
     """Return the batch card of a pour that was poured."""
     parts = [(material, grams) for material, grams in actual_parts(pour, shelf) if grams > 0]
     percents = percents_of(parts)
-    lots = lots_of_pours([pour]).get(pour.pk, {})
+    view = pour_view(pour, shelf, bench)
+    lots = lots_of_pours([pour], view.cost.taken).get(pour.pk, {})
     # A leftover that went in is told as what it is made of, for whoever asks what is in a jar.
     inside = percents_of(pure(parts))
-    kept = kept_of(pour.version.formula_id)
+    kept = kept_of(pour.version.formula_id) if pour.kept.all() else None
     return Card(
-        view=pour_view(pour, shelf, bench),
+        view=view,
         lines=[CardLine(m, grams, percents[m], lots.get(m.slug)) for m, grams in parts],
         labels=list(ingredients_by_finish(pour, shelf).items()),
         inside=sorted(inside.items(), key=lambda pair: -pair[1]) if len(inside) != len(parts) else [],

@@ -259,9 +259,9 @@ def pour_with_lines(user: Any, *, without: Sequence[str] = (), **lookup: Any) ->
 def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
     """Return the page of one pour."""
     rows: list[WeighRow] = []
-    left, targets = left_of(pour.owner), targets_of(pour)
     next_up = next_line(pour) if pour.is_weighing else None
-    cost = cost_of(pour.owner, sources_of(pour))
+    cost, targets = cost_of(pour.owner, sources_of(pour)), targets_of(pour)
+    left = left_of(pour.owner) if pour.is_weighing or not _all_booked(pour, cost) else {}
     for line in pour.lines.all():
         newest = newest_reading(line)
         grams = newest.grams if newest else None
@@ -313,6 +313,14 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         lot_first=following.line.lot_id if following else None,
         about=about_in_words(following.material, float(following.target_g)) if following else "",
         timers=clocks_at_scale(pour, shelf) if pour.is_weighing else [],
+    )
+
+
+def _all_booked(pour: Pour, cost: Cost) -> bool:
+    """Return whether all that was weighed came from the shelf: then nobody asks what is left on it."""
+    weighed = ((line.material, newest_grams(line)) for line in pour.lines.all())
+    return all(
+        grams is not None and grams <= cost.booked_g.get(slug, Decimal(0)) for slug, grams in weighed
     )
 
 

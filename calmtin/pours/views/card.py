@@ -20,7 +20,7 @@ from calmtin.pours.queries.record import pour_with_lines
 @require_safe
 def card(request: HttpRequest, pk: int) -> HttpResponse:
     """Show everything of a pour on one page, to print for the folder."""
-    found = pour_with_lines(request.user, pk=pk)
+    found = pour_with_lines(request.user, without=("timers",), pk=pk)
     if found.poured_at is None or found.is_rehearsal:
         return redirect("pours:pour", pk=pk)
     view = card_of(found, shelf_for(request.user), bench_of(request.user))

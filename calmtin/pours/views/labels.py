@@ -25,11 +25,13 @@ from calmtin.pours.models import LabelPrint, LabelSheet
 from calmtin.pours.queries.labels import labels_view
 from calmtin.pours.queries.record import pour_with_lines
 
+NOT_ON_A_LABEL = ("checks", "checks__photos", "steps_done", "timers", "readings", "kept", "pieces_gone")
+
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def labels(request: HttpRequest, pk: int) -> HttpResponse:
     """Show the labels of a pour as they will be printed; POST prints them."""
-    found = pour_with_lines(request.user, pk=pk)
+    found = pour_with_lines(request.user, without=NOT_ON_A_LABEL, pk=pk)
     if found.poured_at is None or found.is_rehearsal or found.called_off_at is not None:
         return redirect("pours:pour", pk=pk)
     typed = (request.POST if request.method == "POST" else request.GET).dict()
