@@ -11,7 +11,7 @@ from decimal import Decimal
 from functools import partial
 from io import BytesIO, StringIO
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 from unittest import mock
 from zipfile import ZIP_DEFLATED, ZipFile
 
@@ -29,8 +29,9 @@ from calmtin.common.models import Sent
 from calmtin.common.owned import Owned
 from calmtin.core.engine.firmness import rung_at
 from calmtin.exchange.models import Carried, Origin
-from calmtin.exchange.records.archive import BadRecords
+from calmtin.exchange.records.archive import BadRecords, open_records
 from calmtin.exchange.records.reading import _Coming, import_records
+from calmtin.exchange.records.staging import Staged
 from calmtin.exchange.records.tables import TABLES
 from calmtin.exchange.records.writing import write_records
 from calmtin.formulas.adapters import composition_of
@@ -268,8 +269,40 @@ class Meanwhile(InAFolder, TestCase):
             self.assertRaisesMessage(BadRecords, "Send the file once more."),
         ):
             import_records(other, written(user))
-        self.assertFalse(Formula.objects.of(other).exists())
+        self.assertFalse(Formula.objects.of(other).exists() or Carried.objects.of(other).exists())
         self.assertTrue(import_records(other, written(user)).added)
+
+    def test_keys_without_rows_of_a_server_that_died_are_none(self) -> None:
+        user, other = a_bench("stroke"), maker("bow")
+        file = written(user)
+        died = _Coming(other, open_records(file))
+        died.make()
+        died.say_keys()
+        for staged in (*died.staged, *died.staged_later, died.staged_keys):
+            cast(Staged, staged).drop()  # as they go with its connection
+        self.assertTrue(Carried.objects.of(other).exists())
+        self.assertGreater(import_records(other, file).added["lots"], 0)
+        self.assertFalse(import_records(other, file).added)
+        self.assertEqual(rows_in(written(other)).keys(), rows_in(file).keys())
+        self.assertEqual(Carried.objects.of(other).count(), sum(map(len, rows_in(file).values())))
+
+    def test_of_two_files_with_the_same_rows_at_once_one_is_taken_in(self) -> None:
+        user, other = a_bench("stroke"), maker("bow")
+        say = _Coming.say_keys
+
+        def say_and_another_says(coming: _Coming) -> None:
+            say(coming)
+            mine = Carried.objects.of(other).filter(table="lots")[0]
+            mine.delete()
+            Carried.objects.create(owner=other, table=mine.table, key=mine.key, row=mine.row + 1_000)
+
+        with (
+            mock.patch.object(_Coming, "say_keys", say_and_another_says),
+            self.assertRaisesMessage(BadRecords, "Send the file once more."),
+        ):
+            import_records(other, written(user))
+        self.assertFalse(Lot.objects.of(other).exists())
+        self.assertEqual(Carried.objects.of(other).count(), 1)
 
     def test_what_is_made_next_has_a_number_of_its_own(self) -> None:
         user, other = a_bench("stroke"), maker("bow")

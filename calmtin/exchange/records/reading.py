@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
+from itertools import compress
 from typing import IO, Any
 
 from django.core.exceptions import ValidationError
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
-from django.db import IntegrityError, connection, transaction
-from django.db.models import Count, Max
+from django.db import IntegrityError, transaction
+from django.db.models import Count, Max, QuerySet
 
 from calmtin.accounts.models import Bench, User
 from calmtin.common.photos import kept_as_sent
@@ -20,6 +21,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.exchange.models import Carried
 from calmtin.exchange.records.archive import Archive, BadRecords, open_records
 from calmtin.exchange.records.rows import Keys, read_value, rows_of
+from calmtin.exchange.records.staging import Staged, numbers, without_lock
 from calmtin.exchange.records.tables import MATERIALS, TABLE_OF, TABLES, Table
 from calmtin.formulas.models import Formula, Version
 from calmtin.pantry.adapters import shelf_for
@@ -62,25 +64,24 @@ def import_records(user: Any, file: IO[bytes], *, only_look: bool = False) -> Re
     """
     archive = open_records(file)
     coming = _Coming(user, archive)
+    is_kept = False
     try:
         coming.make()
+        if not only_look:
+            coming.say_keys()
         with transaction.atomic():
             coming.write()
             if only_look:
                 transaction.set_rollback(True)
+        is_kept = not only_look
+    except BadRecords:
+        raise
     except CalmTinError as refused:
-        coming.drop_photos()
-        if isinstance(refused, BadRecords):
-            raise
         raise BadRecords(refused.sentence) from None
     except (IntegrityError, ValidationError, ValueError, ArithmeticError, LookupError) as error:
-        coming.drop_photos()
         raise BadRecords(f"Its rows contradict each other or what is here ({str(error)[:80]}).") from None
-    except BaseException:
-        coming.drop_photos()
-        raise
-    if only_look:
-        coming.drop_photos()
+    finally:
+        coming.clear_away(is_kept=is_kept)
     return coming.report
 
 
@@ -90,62 +91,12 @@ def _bench_as_it_is(user: Any) -> list[tuple[int, int | None]]:
     return [(each["n"], each["newest"]) for each in told]
 
 
-def _numbers(name: str, count: int) -> Iterator[int]:
-    """Set `count` numbers of a database table aside, which no other row will have."""
-    with transaction.atomic(), connection.cursor() as cursor:
-        cursor.execute("UPDATE sqlite_sequence SET seq = seq + %s WHERE name = %s", [count, name])
-        if not cursor.rowcount:
-            cursor.execute("INSERT INTO sqlite_sequence (name, seq) VALUES (%s, %s)", [name, count])
-        cursor.execute("SELECT seq FROM sqlite_sequence WHERE name = %s", [name])
-        last = cursor.fetchone()[0]
-    return iter(range(last - count + 1, last + 1))
-
-
-@dataclass(frozen=True)
-class _Statement:
-    """One statement for many rows, with what it takes of each: made first, so that writing is quick.
-
-    Values are written as they are: what a table sets by itself keeps what the file says.
-    """
-
-    words: str
-    values: list[list[Any]]
-
-    @classmethod
-    def insert(cls, rows: Sequence[Any]) -> _Statement:
-        """Return what adds rows that have their numbers."""
-        columns = type(rows[0])._meta.concrete_fields
-        names = ", ".join(connection.ops.quote_name(column.column) for column in columns)
-        places = ", ".join(["%s"] * len(columns))
-        table = connection.ops.quote_name(type(rows[0])._meta.db_table)
-        return cls(
-            f"INSERT INTO {table} ({names}) VALUES ({places})", [_as_kept(row, columns) for row in rows]
-        )
-
-    @classmethod
-    def update(cls, rows: Sequence[Any], columns: list[Any]) -> _Statement:
-        """Return what sets `columns` of rows that are there."""
-        names = ", ".join(f"{connection.ops.quote_name(column.column)} = %s" for column in columns)
-        table = connection.ops.quote_name(type(rows[0])._meta.db_table)
-        of_row = [*columns, type(rows[0])._meta.pk]
-        return cls(f"UPDATE {table} SET {names} WHERE id = %s", [_as_kept(row, of_row) for row in rows])
-
-    def run(self) -> None:
-        """Write."""
-        with connection.cursor() as cursor:
-            cursor.executemany(self.words, self.values)
-
-
-def _as_kept(row: Any, columns: Iterable[Any]) -> list[Any]:
-    """Return the values of a row as the database keeps them."""
-    return [column.get_db_prep_save(getattr(row, column.attname), connection) for column in columns]
-
-
 class _Coming:
     """A file on its way in.
 
-    All of it is read and made first, which takes long and holds nobody up, and then written at once:
-    while it is written, other makers wait.
+    All of it is read, made and laid ready first, which takes long and holds nobody up, and then written
+    at once: while it is written, other makers wait. The keys go before the rows, bit by bit: a key whose
+    row never came is no key, and the next file with it replaces it.
     """
 
     def __init__(self, user: Any, archive: Archive) -> None:
@@ -162,10 +113,14 @@ class _Coming:
         self.natures: dict[tuple[Any, ...], int] = {}  # new rows that are known by their nature
         self.before: list[tuple[int, int | None]] = []
         self.numbers: Iterator[int] = iter(())
-        self.statements: list[_Statement] = []
+        self.going_on: list[tuple[Table, list[Any], Mapping[str, Any]]] = []
+        self.staged: list[Staged] = []
+        self.staged_later: list[Staged] = []
+        self.staged_keys: Staged | None = None
+        self.keys_said = 0
 
     def make(self) -> None:
-        """Make what is new, in the order of the tables, with the numbers that it will have."""
+        """Make what is new, in the order of the tables, with the numbers it will have; lay it ready."""
         self.keys = Keys(self.user)
         self.before = _bench_as_it_is(self.user)
         for table in TABLES:
@@ -173,30 +128,54 @@ class _Coming:
         of_table: dict[str, list[Any]] = {}
         for (name, _), row in self.new.items():
             of_table.setdefault(name, []).append(row)
-        self.statements = [_Statement.insert(rows) for rows in of_table.values()]
-        for table in TABLES:
-            self._later(table, of_table.get(table.name, []))
-        if self.carried:
-            mine = _numbers(Carried._meta.db_table, len(self.carried))
-            for carried in self.carried:
-                carried.pk = next(mine)
-            self.statements.append(_Statement.insert(self.carried))
+        self._may_go_on()
+        # Those that come from one bench stand beside each other, which is quicker to write.
+        self.carried.sort(key=lambda carried: (carried.table, carried.key))
+        mine = numbers(Carried._meta.db_table, len(self.carried))
+        for carried in self.carried:
+            carried.pk = next(mine)
+        with without_lock():
+            for name, rows in of_table.items():
+                self.staged.append(Staged.lay(f"coming_{name}", rows))
+            for table in TABLES:
+                self._later(table, of_table.get(table.name, []))
+            if self.carried:
+                self.staged_keys = Staged.lay("coming_keys", self.carried)
+
+    def say_keys(self) -> None:
+        """Write which row will have which key."""
+        if self.staged_keys is not None:
+            self.staged_keys.add_bit_by_bit()
+            self.keys_said = len(self.carried)
 
     def write(self) -> None:
         """Write what was made, and let what is here go on."""
-        if _bench_as_it_is(self.user) != self.before:
+        if _bench_as_it_is(self.user) != self.before or self._my_keys().count() != self.keys_said:
             raise BadRecords("Your bench was changed while the file was read. Send the file once more.")
         self._settings()
-        for statement in self.statements:
-            statement.run()
-        self._goes_on()
+        for staged in self.staged:
+            staged.add()
+        for staged in self.staged_later:
+            staged.change()
+        for table, columns, row in self.going_on:
+            self._catch_up(table, columns, row)
         # What cannot be reckoned with is not taken in.
         shelf_for(User.objects.get(pk=self.user.pk))
 
-    def drop_photos(self) -> None:
-        """Remove the pictures of a file that was not taken in after all."""
-        for name in self.stored:
-            default_storage.delete(name)
+    def clear_away(self, *, is_kept: bool) -> None:
+        """Take away what was laid ready, and pictures and keys too of a file that was not taken in."""
+        for staged in (*self.staged, *self.staged_later, *filter(None, [self.staged_keys])):
+            staged.drop()
+        if not is_kept:
+            for name in self.stored:
+                default_storage.delete(name)
+            self._my_keys().delete()
+
+    def _my_keys(self) -> QuerySet[Carried]:
+        """Return the keys of this file that are written; another one of the same rows replaces them."""
+        if self.staged_keys is None:
+            return Carried.objects.none()
+        return Carried.objects.filter(pk__range=(self.staged_keys.first, self.staged_keys.last))
 
     def _settings(self) -> None:
         """Set a bench up as the other one was, where nothing was made at it yet."""
@@ -214,7 +193,7 @@ class _Coming:
         told = self.archive.rows[table.name]
         known = self._known(table, [row["_key"] for row in told])
         if len(known) < len(told):
-            self.numbers = _numbers(table.model._meta.db_table, len(told) - len(known))
+            self.numbers = numbers(table.model._meta.db_table, len(told) - len(known))
         if known:
             self._compare(table, told, known)
         for row in told:
@@ -393,16 +372,20 @@ class _Coming:
                     setattr(made, column.attname, read_value(table, column, row[column.name], self._find))
         told = [row for row in rows if any(getattr(row, column.attname) is not None for column in columns)]
         if told:
-            self.statements.append(_Statement.update(told, columns))
+            self.staged_later.append(Staged.lay(f"later_{table.name}", told, columns))
 
-    def _goes_on(self) -> None:
-        """Let what is here go on where the file knows more: that it was poured, opened, strained."""
+    def _may_go_on(self) -> None:
+        """Find what is open here where the file knows more: that it was poured, opened, strained."""
         for table in TABLES:
             columns = [column for column in table.fields if column.name in table.goes_on]
-            for row in self.archive.rows[table.name] if columns else ():
-                place = table.name, row["_key"]
-                if place in self.rows and place not in self.new:
-                    self._catch_up(table, columns, row)
+            if not columns:
+                continue
+            kept = table.model.every().of(self.user).values_list("pk", *(c.attname for c in columns))
+            is_open = {pk: [value in (None, "") for value in values] for pk, *values in kept}
+            for row in self.archive.rows[table.name]:
+                here = is_open.get(self.rows.get((table.name, row["_key"]), 0), ())
+                if any(row[column.name] not in (None, "") for column in compress(columns, here)):
+                    self.going_on.append((table, columns, row))
 
     def _catch_up(self, table: Table, columns: list[Any], row: Mapping[str, Any]) -> None:
         here = table.model.every().of(self.user).get(pk=self.rows[table.name, row["_key"]])

@@ -10,7 +10,6 @@ from contextlib import contextmanager
 from typing import IO, Any
 from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile
 
-from django.db import connection, transaction
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
@@ -18,6 +17,7 @@ from calmtin.accounts.queries import bench_of
 from calmtin.exchange.formats.spreadsheets import no_formula
 from calmtin.exchange.models import Origin
 from calmtin.exchange.records.rows import Keys, rows_of
+from calmtin.exchange.records.staging import without_lock
 from calmtin.exchange.records.tables import TABLES, Table, schema_of
 from calmtin.pours.models import CheckPhoto
 
@@ -40,14 +40,8 @@ A key is the bench that made a row and its number there; it stays the same where
 def one_state(user: Any) -> Iterator[None]:
     """Read a maker's records from one state of the book, in a transaction that holds nobody up."""
     Origin.objects.get_or_create(owner=user)  # written before: a transaction that reads cannot
-    book: Any = connection
-    book.ensure_connection()
-    usual, book.transaction_mode = book.transaction_mode, "DEFERRED"
-    try:
-        with transaction.atomic():
-            yield
-    finally:
-        book.transaction_mode = usual
+    with without_lock():
+        yield
 
 
 def write_records(user: Any, target: IO[bytes]) -> dict[str, int]:

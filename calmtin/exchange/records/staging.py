@@ -1,0 +1,107 @@
+"""Rows on their way in: laid ready beside the book, then written by one statement a table.
+
+Only a transaction that writes holds other makers up. What is laid ready stands in tables of this
+connection alone, which takes no lock; and a statement that copies a whole table runs in the database,
+with Python's other threads going on meanwhile, where a statement a row would wait for them each time.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import Any
+
+from django.db import connection, transaction
+
+AT_ONCE = 10_000  # rows of one short transaction, where it need not be all at once
+
+
+@contextmanager
+def without_lock() -> Iterator[None]:
+    """Stand in a transaction that sees one state of the book, writes nothing in it and holds nobody up."""
+    book: Any = connection
+    book.ensure_connection()
+    usual, book.transaction_mode = book.transaction_mode, "DEFERRED"
+    try:
+        with transaction.atomic():
+            yield
+    finally:
+        book.transaction_mode = usual
+
+
+def numbers(name: str, count: int) -> Iterator[int]:
+    """Set `count` numbers of a database table aside, which no other row will have."""
+    with transaction.atomic(), connection.cursor() as cursor:
+        cursor.execute("UPDATE sqlite_sequence SET seq = seq + %s WHERE name = %s", [count, name])
+        if not cursor.rowcount:
+            cursor.execute("INSERT INTO sqlite_sequence (name, seq) VALUES (%s, %s)", [name, count])
+        cursor.execute("SELECT seq FROM sqlite_sequence WHERE name = %s", [name])
+        last = cursor.fetchone()[0]
+    return iter(range(last - count + 1, last + 1))
+
+
+@dataclass(frozen=True)
+class Staged:
+    """Rows of one kind that lie ready in a table of their own, `place`; `columns` of them, quoted.
+
+    Values are kept as they are: what a table sets by itself keeps what the file says.
+    """
+
+    place: str
+    table: str
+    columns: tuple[str, ...]
+    first: int
+    last: int
+
+    @classmethod
+    def lay(cls, place: str, rows: Sequence[Any], fields: Sequence[Any] | None = None) -> Staged:
+        """Lay rows that have their numbers ready, whole or only some `fields`; stand in `without_lock`."""
+        meta, quote = type(rows[0])._meta, connection.ops.quote_name
+        told = meta.concrete_fields if fields is None else [meta.pk, *fields]
+        columns = tuple(quote(field.column) for field in told)
+        values = [
+            [field.get_db_prep_save(getattr(row, field.attname), connection) for field in told]
+            for row in rows
+        ]
+        kept = [f"{column} INTEGER PRIMARY KEY" if column == '"id"' else column for column in columns]
+        marks = ", ".join(["%s"] * len(columns))
+        with connection.cursor() as cursor:
+            cursor.execute(f"CREATE TEMP TABLE {quote(place)} ({', '.join(kept)})")
+            cursor.executemany(f"INSERT INTO {quote(place)} VALUES ({marks})", values)
+        of_rows = [row.pk for row in rows]
+        return cls(quote(place), quote(meta.db_table), columns, min(of_rows), max(of_rows))
+
+    def add(self) -> None:
+        """Add all the rows to the table that they are of."""
+        names = ", ".join(self.columns)
+        self._run(f"INSERT INTO main.{self.table} ({names}) SELECT {names} FROM temp.{self.place}")
+
+    def change(self) -> None:
+        """Set what was laid ready in the rows that are there."""
+        names = ", ".join(column for column in self.columns if column != '"id"')
+        self._run(
+            f"UPDATE main.{self.table} SET ({names}) = "
+            f"(SELECT {names} FROM temp.{self.place} AS told WHERE told.id = {self.table}.id) "
+            f"WHERE id IN (SELECT id FROM temp.{self.place})"
+        )
+
+    def add_bit_by_bit(self) -> None:
+        """Add the rows in several short transactions; each replaces one that says the same."""
+        names = ", ".join(self.columns)
+        for low in range(self.first, self.last + 1, AT_ONCE):
+            with transaction.atomic():
+                self._run(
+                    f"INSERT OR REPLACE INTO main.{self.table} ({names}) "
+                    f"SELECT {names} FROM temp.{self.place} WHERE id >= %s AND id < %s",
+                    [low, low + AT_ONCE],
+                )
+
+    def drop(self) -> None:
+        """Take the table of what was laid ready away."""
+        self._run(f"DROP TABLE IF EXISTS temp.{self.place}")
+
+    @staticmethod
+    def _run(words: str, told: Sequence[Any] = ()) -> None:
+        with connection.cursor() as cursor:
+            cursor.execute(words, told)
