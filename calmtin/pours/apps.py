@@ -9,7 +9,7 @@ class PoursConfig(AppConfig):
         from calmtin.accounts.models import taught_by
         from calmtin.common.actions import Action, register
         from calmtin.formulas.queries.formula import pin_sources
-        from calmtin.formulas.queries.lists import outcome_sources
+        from calmtin.formulas.queries.lists import due_sources, outcome_sources
         from calmtin.formulas.queries.trio import mark_sources
         from calmtin.formulas.services.lifecycle import before_deleting
         from calmtin.pantry.services.correcting import users
@@ -19,6 +19,7 @@ class PoursConfig(AppConfig):
             pours_into,
             with_outcome_of_formulas,
         )
+        from calmtin.pours.queries.looks import due_of_formulas
         from calmtin.pours.queries.taught import taught
         from calmtin.pours.services.rehearsing import throw_away_of
 
@@ -37,6 +38,8 @@ class PoursConfig(AppConfig):
             before_deleting.append(throw_away_of)
         if with_outcome_of_formulas not in outcome_sources:
             outcome_sources.append(with_outcome_of_formulas)
+        if due_of_formulas not in due_sources:
+            due_sources.append(due_of_formulas)
         if taught not in taught_by:
             taught_by.append(taught)
         if pins_for not in pin_sources:

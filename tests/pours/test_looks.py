@@ -59,6 +59,15 @@ class Looking(WithSetPour):
         self.look(look="week", felt_rung="5", verdict="drop")
         self.assertNotContains(self.client.get("/"), "?look=")  # nobody looks at what was dropped
 
+    def test_the_list_of_formulas_says_what_is_due_and_leads_there(self) -> None:
+        salve(self.user, "Another that nobody poured")
+        due = [row.due for row in self.client.get("/formulas/").context["formulas"]]
+        self.assertEqual(
+            due, [None, ("Due for a look: after a day", f"/pours/{self.pour.pk}/check/?look=day")]
+        )
+        self.look(look="day", felt_rung="5")
+        self.assertNotContains(self.client.get("/formulas/"), "Due for a look")
+
     def test_everything_that_was_found_is_kept(self) -> None:
         answer = self.look(
             look="day", felt_rung="5", half="on", verdict="tweak", notes="Soft rim.", who="Bow seat",

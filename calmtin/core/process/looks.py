@@ -73,6 +73,11 @@ class Look:
     how: str = ""
 
     @property
+    def due_words(self) -> str:
+        """What a maker is told when it is due."""
+        return f"Due for a look: {self.name.lower()}"
+
+    @property
     def slack(self) -> timedelta:
         """How much sooner than it is due a look counts for it."""
         return (self.after or timedelta(0)) / 4

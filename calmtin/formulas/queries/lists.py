@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import count
 from threading import Lock
@@ -27,6 +27,8 @@ NO_COSTS: Mapping[str, Decimal] = {}
 MOST_RUNGS = 8_192
 # Apps above this one annotate formulas with what came of their pours: `last_verdict`, `is_kept`.
 outcome_sources: list[Callable[[QuerySet[Formula]], QuerySet[Formula]]] = []
+# And tell what some of a maker's formulas are due for, by formula: in words, and where it is done.
+due_sources: list[Callable[[Any, Sequence[int]], Mapping[int, tuple[str, str]]]] = []
 
 
 @dataclass(frozen=True)
@@ -38,6 +40,7 @@ class Listed:
     tin: TinSection
     rung: float | None
     cost_100_g: Decimal | None = None
+    due: tuple[str, str] | None = None
 
     @property
     def target(self) -> tuple[float, float]:
@@ -91,7 +94,10 @@ def listed(
     """Return formulas as a list shows them, at `costs` of a gram; only their newest versions are read."""
     versions = newest_of(formulas)
     prefetch_related_objects(versions, "lines")
-    return [listed_version(version, shelf, bench, costs) for version in versions]
+    shown = [version.formula_id for version in versions]
+    due = {pk: told for source in due_sources for pk, told in source(bench.user, shown).items()}
+    rows = [listed_version(version, shelf, bench, costs) for version in versions]
+    return [replace(row, due=due.get(row.formula.pk)) for row in rows]
 
 
 def listed_version(

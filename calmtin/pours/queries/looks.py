@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from statistics import median
 from typing import Any
+from urllib.parse import urlencode
 
 from django.db.models import Q
+from django.urls import reverse
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
@@ -41,6 +43,7 @@ class Poured:
     """
 
     pk: int
+    formula: int
     poured_at: datetime
     use_by: date | None
     is_whipped: bool
@@ -75,15 +78,15 @@ class Due:
 
 
 SEEN = ("look", "made_at", "set_test", "verdict", "felt_rung", "temp_c")
-OF_A_POUR = ("pk", "poured_at", "use_by", "version__overrun_pct")
+OF_A_POUR = ("pk", "version__formula_id", "poured_at", "use_by", "version__overrun_pct")
 
 
-def in_question(user: Any, now: datetime) -> list[Poured]:
+def in_question(user: Any, now: datetime, **narrowed: Any) -> list[Poured]:
     """Return the pours that may be due for a look: young ones, and those near the end of their life."""
     soon = now.date() + ENDS_SOON
     young, ending = Q(poured_at__gte=now - NO_LONGER), Q(use_by__range=(soon - 2 * ENDS_SOON, soon))
     pours = Pour.objects.of(user).filter(young | ending, poured_at__isnull=False, called_off_at=None)
-    rows = pours.order_by("-started_at", "-pk", "checks__pk")
+    rows = pours.filter(**narrowed).order_by("-started_at", "-pk", "checks__pk")
     found: dict[tuple[Any, ...], list[Any]] = {}
     for row in rows.values_list(*OF_A_POUR, *(f"checks__{name}" for name in SEEN)):
         pour, check = row[: len(OF_A_POUR)], row[len(OF_A_POUR) :]
@@ -91,8 +94,8 @@ def in_question(user: Any, now: datetime) -> list[Poured]:
         if check[1] is not None:
             checks.append(check)
     return [
-        Poured(pk, at, use_by, bool(overrun), tuple(seen))
-        for (pk, at, use_by, overrun), seen in found.items()
+        Poured(pk, formula, at, use_by, bool(overrun), tuple(seen))
+        for (pk, formula, at, use_by, overrun), seen in found.items()
     ]
 
 
@@ -100,7 +103,8 @@ def poured_of(pour: Pour) -> Poured:
     """Return as much of a pour, whose checks are at hand, as says when it is looked at."""
     assert pour.poured_at is not None
     checks = tuple(tuple(getattr(check, name) for name in SEEN) for check in pour.checks.all())
-    return Poured(pour.pk, pour.poured_at, pour.use_by, bool(pour.version.overrun_pct), checks)
+    is_whipped = bool(pour.version.overrun_pct)
+    return Poured(pour.pk, pour.version.formula_id, pour.poured_at, pour.use_by, is_whipped, checks)
 
 
 def dues(pours: Iterable[Poured], now: datetime) -> list[Due]:
@@ -115,6 +119,19 @@ def dues(pours: Iterable[Poured], now: datetime) -> list[Due]:
         elif told := schedule.coming(now):
             found.append(Due(pour.pk, *told, is_due=False))
     return sorted(found, key=lambda due: (not due.is_due, due.at))
+
+
+def due_of_formulas(user: Any, formulas: Sequence[int]) -> dict[int, tuple[str, str]]:
+    """Return what is due first of each of `formulas`: the look in words, and where it is answered."""
+    now = timezone.now()
+    pours = in_question(user, now, version__formula__in=formulas)
+    formula_of = {pour.pk: pour.formula for pour in pours}
+    found: dict[int, tuple[str, str]] = {}
+    for due in dues(pours, now):
+        if due.is_due:
+            where = f"{reverse('pours:check', args=[due.pour])}?{urlencode({'look': due.look.slug})}"
+            found.setdefault(formula_of[due.pour], (due.look.due_words, where))
+    return found
 
 
 def wants_skin_test(pours: Iterable[Poured], now: datetime) -> int | None:
