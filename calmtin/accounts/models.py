@@ -14,7 +14,7 @@ from calmtin.common.owned import Owned, within
 from calmtin.core.engine.bands import Prior
 from calmtin.core.limits import BUYING_DAYS, COLD_C, HOT_C, MARGIN_PCT, PRICE, ROOM_C, WEIGHT_G
 from calmtin.core.process.grain import GrainLog
-from calmtin.core.recipe.notation import Notation, ScaleUnit, System
+from calmtin.core.recipe.notation import Notation, ScaleUnit, System, TemperatureUnit
 from calmtin.core.units import OUNCE_G
 
 # The app above that keeps test pours says what they have taught a maker's bench, and in how many of them
@@ -162,7 +162,8 @@ class Bench(Owned):
     def notation(self, *, decimal_comma: bool = False) -> Notation:
         """How amounts are written here; the comma is the browser's until the bench says."""
         comma = decimal_comma if self.decimal_comma is None else self.decimal_comma
-        return Notation(comma, cast(System, self.cups), self.scale_unit)
+        unit = cast(TemperatureUnit, self.temperature_unit)
+        return Notation(comma, cast(System, self.cups), self.scale_unit, unit)
 
 
 class FineScale(Owned):

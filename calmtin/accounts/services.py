@@ -73,9 +73,11 @@ def add_scale(
     Raises `CalmTinError` for a name that is taken, or one that takes less than it is dependable from.
     """
     if FineScale.objects.of(user).filter(name__iexact=name).exists():
-        raise CalmTinError(f"There is a scale called {name} already.", field="name")
+        raise CalmTinError(f"There is a scale called {name} already. Choose another name.", field="name")
     if least_g is not None and least_g >= capacity_g:
-        raise CalmTinError("It takes more than it is dependable from.", field="least_g")
+        raise CalmTinError(
+            "It takes no more than the least that it is dependable for. Check both.", field="least_g"
+        )
     return FineScale.objects.create(
         owner=user, name=name, step=step, capacity_g=capacity_g, least_g=least_g
     )

@@ -8,10 +8,12 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from decimal import Decimal
 
+from calmtin.common.degrees import in_unit
 from calmtin.common.numbers import CENT, plain
 from calmtin.core.recipe.notation import USUAL, Notation
 from calmtin.core.units import OUNCE_G
 
+_QUOTED = re.compile(r"(“[^”]*”)")
 _GRAMS = re.compile(r"(?<![\w.])(\d[\d,]*(?:\.\d+)?) g\b(?!/)")
 _in_force: ContextVar[Callable[[], Notation]] = ContextVar("notation", default=lambda: USUAL)
 
@@ -35,8 +37,19 @@ def scale_weight(grams: Decimal | float) -> str:
     return plain(ounces.quantize(Decimal("0.001") if fine else CENT))
 
 
-def weights_told(text: str) -> str:
-    """Return a sentence of the core with its grams in the unit of the bench's scale."""
+def in_bench_units(text: str) -> str:
+    """Return a sentence with its weights and temperatures in the bench's units; what is quoted stays.
+
+    >>> in_bench_units("“250 g” is read as 25.0 g. Pour it at 60-65 C.")
+    '“250 g” is read as 25.0 g. Pour it at 60–65 °C.'
+    """
+    unit = notation_in_force().temperature_unit
+    pieces = _QUOTED.split(text)
+    pieces[::2] = [_weights_told(in_unit(piece, unit)) for piece in pieces[::2]]
+    return "".join(pieces)
+
+
+def _weights_told(text: str) -> str:
     if notation_in_force().scale_unit == "g":
         return text
     return _GRAMS.sub(lambda found: f"{scale_weight(Decimal(found[1].replace(',', '')))} oz", text)

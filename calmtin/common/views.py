@@ -34,7 +34,7 @@ def way_back(request: HttpRequest) -> str:
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001
     """Say that the request made no sense."""
     return say(
-        request, 400, "That made no sense here", "Nothing was changed. Go back and try it once more."
+        request, 400, "That was not understood", "Nothing was changed. Go back and try it once more."
     )
 
 

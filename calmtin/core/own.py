@@ -106,7 +106,9 @@ def blend_material(parts: Sequence[tuple[Material, float]], *, slug: str, name: 
     melts = [(m, mass) for m, mass in inside if m.fractions]
     whole, melted = sum(mass for _, mass in inside), sum(mass for _, mass in melts)
     if not melts:
-        raise CalmTinError("There is nothing in it that melts.", field="parts")
+        raise CalmTinError(
+            "There is nothing in it that melts. A blend has an oil, a butter or a wax in it.", field="parts"
+        )
     groups: dict[Group, float] = {}
     components: dict[str, tuple[Component, float]] = {}
     for material, mass in melts:

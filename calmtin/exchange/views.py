@@ -14,6 +14,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_http_methods, require_safe
 
+from calmtin.common.notation import in_bench_units
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.formats.formula import import_formula, lines_csv, read_formula_file, write_formula
@@ -69,7 +70,7 @@ def formula_import(request: HttpRequest) -> HttpResponse:
                 messages.warning(request, words)
             return redirect("formulas:formula", pk=made.pk)
         except CalmTinError as refused:
-            form.add_error("file", refused.sentence)
+            form.add_error("file", in_bench_units(refused.sentence))
     return render(request, "exchange/formula_import.html", {"form": form})
 
 
@@ -118,7 +119,7 @@ def _import(
             context |= {"text": text, "outcomes": (wrong or outcomes)[:SHOWN], "wrong": len(wrong)}
             context["rows"] = len(outcomes)
         except CalmTinError as refused:
-            form.add_error("file", refused.sentence)
+            form.add_error("file", in_bench_units(refused.sentence))
     return render(request, page, context)
 
 
@@ -174,5 +175,5 @@ def records(request: HttpRequest) -> HttpResponse:
                 context["report"] = import_records(request.user, file, only_look=True)
     except CalmTinError as refused:
         drop(request.user)
-        context["refused"] = refused.sentence
+        context["refused"] = in_bench_units(refused.sentence)
     return render(request, "exchange/records.html", context)

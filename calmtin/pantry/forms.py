@@ -167,7 +167,7 @@ class LotForm(Styled, forms.Form):
         label="How much",
         max_length=60,
         help_text="500 g, 1 lb, 16 oz wt, 8 fl oz, 2 cups…",
-        error_messages={"required": "Type an amount with its unit, such as 500 g."},
+        error_messages={"required": "Type an amount with its unit, such as “500 g”."},
     )
     form = forms.ChoiceField(
         label="Measured as",

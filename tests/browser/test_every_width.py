@@ -32,6 +32,23 @@ SMALL = """() => {
 KEYPAD = """() => [...document.querySelectorAll("input.box, input[type=number]")]
   .filter((box) => box.type === "number" || !["decimal", "text", "numeric"].includes(box.inputMode))
   .map((box) => box.name)"""
+# Words and marks of pictures that a reader's own colours do not reach: fainter than 4.5 to 1 on the page.
+FAINT = """() => {
+  const shade = (colour) => {
+    const [red, green, blue] = colour.match(/[\\d.]+/g).map((part) => {
+      const share = part / 255;
+      return share <= 0.04045 ? share / 12.92 : ((share + 0.055) / 1.055) ** 2.4;
+    });
+    return 0.2126 * red + 0.7152 * green + 0.0722 * blue + 0.05;
+  };
+  const ground = shade(getComputedStyle(document.body).backgroundColor);
+  return [...document.querySelectorAll("svg:not(.label-print) text:not(.tin-label)")]
+    .filter((words) => {
+      const ink = shade(getComputedStyle(words).fill);
+      return Math.max(ink, ground) / Math.min(ink, ground) < 4.5;
+    })
+    .map((words) => words.textContent);
+}"""
 LONG = "Uncommonlylongwordthatnobodybreaks for the winter regatta of the northern boathouse"
 
 
@@ -109,6 +126,17 @@ class EveryWidth(BrowserCase):
         self.assertEqual(wide, [])
         self.assertEqual(no_keypad, [])
         self.assertEqual(small, [])
+
+    def test_a_readers_own_high_contrast(self) -> None:
+        for scheme in ("dark", "light"):
+            self.page.emulate_media(forced_colors="active", color_scheme=scheme)  # type: ignore[arg-type]
+            words = 0
+            for address in self.addresses():
+                page = self.open(address)
+                words += page.locator("svg text").count()
+                self.assertEqual(page.evaluate(FAINT), [], f"{address}, {scheme}")
+            self.assertGreater(words, 100)
+        self.complaints = [said for said in self.complaints if "404" not in said]
 
     def test_type_of_twice_the_size(self) -> None:
         """Whoever reads with larger type gets the pages of a narrower screen, nothing cut or sideways."""

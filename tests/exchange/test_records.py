@@ -237,11 +237,11 @@ class Whole(InAFolder, Reads, TestCase):
         self.client.force_login(self.other)
         address = reverse("exchange:records")
         page = self.client.post(address, {"file": BytesIO(sent)})
-        self.assertContains(page, "New in it: 1 lots, 1 formulas, 2 versions, 1 pours, 1 checks, 1 photos")
+        self.assertContains(page, "New in it: 1 lot, 1 formula, 2 versions, 1 pour, 1 look, 1 picture")
         self.assertFalse(Formula.objects.of(self.other).exists())
         self.assertEqual(len(self.pictures()), 1)
         page = self.client.post(address, {"take_in": "yes"}, follow=True)
-        self.assertContains(page, "Taken in: 1 lots")
+        self.assertContains(page, "Taken in: 1 lot")
         self.assertEqual(rows_in(written(self.other)), rows_in(BytesIO(sent)))
         page = self.client.post(address, {"take_in": "yes"})
         self.assertContains(page, "The file is not here any more. Choose it again.")
@@ -353,7 +353,7 @@ class Hostile(InAFolder, TestCase):
 
     def test_a_wrong_format_version_or_schema(self) -> None:
         for key, value, words in (
-            ("format", "calmtin.formula", "This is no file of Calm Tin's records."),
+            ("format", "calmtin.formula", "This is no file of Calm Tin’s records."),
             ("version", 9, "written by a newer Calm Tin"),
             ("bench", "../x", "not as its schema says"),
             ("settings", {"is_staff": True}, "not as its schema says"),
@@ -377,8 +377,8 @@ class Hostile(InAFolder, TestCase):
             ("steps", first(state=state), "not as its schema says"),
             ("checks", first(signs={"grain": 9}), "not as its schema says"),
             ("checks", first(made_at="yesterday"), "contradict each other"),
-            ("movements", lambda rows: rows[:-1], "has other rows than"),
-            ("weigh_ins", lambda rows: [rows[0], *rows[:-1]], "two rows with one key"),
+            ("movements", lambda rows: rows[:-1], "some are missing, or too many"),
+            ("weigh_ins", lambda rows: [rows[0], *rows[:-1]], "have one key"),
             ("photos", first(image=f"photos/{'0' * 12}-1.jpg"), "is missing"),
         ):
             with self.subTest(table=table, words=words):

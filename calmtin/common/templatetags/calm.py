@@ -9,8 +9,8 @@ from typing import Any
 from django import template
 from django.utils.html import format_html
 
+from calmtin.common import notation
 from calmtin.common.actions import Action, actions_at
-from calmtin.common.degrees import in_unit
 from calmtin.common.notation import notation_in_force, scale_weight
 from calmtin.common.numbers import plain
 from calmtin.core.recipe.notation import ScaleUnit
@@ -100,9 +100,9 @@ def temp(value_c: Any, unit: str = "C") -> str:
 
 
 @register.filter
-def degrees(text: str, unit: str = "C") -> str:
-    """Write a sentence with its temperatures in the person's own unit."""
-    return in_unit(str(text), unit)
+def in_bench_units(text: object) -> str:
+    """Write a sentence with its weights and temperatures in the bench's units."""
+    return notation.in_bench_units(str(text))
 
 
 @register.filter

@@ -272,7 +272,7 @@ def for_containers(
     batch = whole_steps(Decimal(repr(wanted / kept)).quantize(Decimal("1e-6")), resolution)
     if batch > MOST_BATCH_G:
         raise DoesNotFit(
-            f"That is {batch / 1000:.0f} kg of melt. Plan at most {MOST_BATCH_G // 1000} kg at once.",
+            f"That is {batch:,.0f} g of melt. Plan at most {MOST_BATCH_G:,} g at once.",
             field="count",
             limit=MOST_BATCH_G,
             unit="g",

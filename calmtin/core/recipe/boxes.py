@@ -163,7 +163,7 @@ def _with_unit(phrase: Phrase, bare: Unit) -> Amount:
     """Return the amount that counts; one that has no unit is in the box's own."""
     stated = stated_of(phrase.amounts)
     if stated.unit in ("part", "percent"):
-        raise CalmTinError(f"“{stated.written}” is a share. Type a weight, such as 29.8 g or 2 oz.")
+        raise CalmTinError(f"“{stated.written}” is a share. Type a weight, such as “29.8 g” or “2 oz”.")
     if stated.unit is None:
         return Amount(stated.value, stated.low, stated.high, bare, stated.written, stated.other)
     if any(amount.unit is None for amount in phrase.amounts):

@@ -224,7 +224,9 @@ def read_measure(text: str, notation: Notation = USUAL) -> Measure:
         raise CalmTinError("An amount is never below 0. Leave the minus sign out.", field="amount")
     if not phrase.amounts:
         what = f"“{phrase.asides[0]}” is no amount of anything. " if phrase.asides else ""
-        raise CalmTinError(f"{what}Type an amount with its unit, such as 500 g or 2 cups.", field="amount")
+        raise CalmTinError(
+            f"{what}Type an amount with its unit, such as “500 g” or “2 cups”.", field="amount"
+        )
     stated = stated_of(phrase.amounts)
     if stated.unit in (None, "part", "percent"):
         raise CalmTinError(
@@ -280,8 +282,8 @@ def weigh_typed(
         and (both := ounce_readings(material, measure.amount))
     ):
         raise CalmTinError(
-            f"{measure.amount:g} oz by weight are {both[0].grams:.1f} g, {measure.amount:g} fluid ounces "
-            f"{both[1].grams:.1f} g. Type “{measure.amount:g} oz wt” or “{measure.amount:g} fl oz”.",
+            f"By weight, or fluid ounces, of which {measure.amount:g} weigh {both[1].grams:.1f} g? "
+            f"Type “{measure.amount:g} oz wt” or “{measure.amount:g} fl oz”.",
             field="amount",
             material=material.slug,
         )

@@ -70,7 +70,7 @@ class Problem:
             if slug not in slugs:
                 raise CalmTinError(f"{slug} is not in the formula.", field="material", material=slug)
         if target.min_rung is not None and target.hot_c is None:
-            raise CalmTinError("A rung on the hot day needs the hot day's temperature.", field="hot_c")
+            raise CalmTinError("A rung on the hot day needs the hot day’s temperature.", field="hot_c")
         self.target, self.limits = target, limits
         self.materials = [material for material, _ in parts]
         self.space = Space(self.materials, overrun=target.overrun, prior=target.prior)

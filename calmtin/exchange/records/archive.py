@@ -45,6 +45,9 @@ _MANIFEST_SCHEMA: dict[str, Any] = {
 }
 
 
+NOT_OURS = "This is no file of Calm Tin’s records. Choose one that “Take everything along” wrote."
+
+
 class BadRecords(CalmTinError):
     """A file of records that is not taken in; nothing was changed."""
 
@@ -100,22 +103,22 @@ def _entries(opened: ZipFile) -> dict[str, ZipInfo]:
 
 def _archive(opened: ZipFile, entries: Mapping[str, ZipInfo]) -> Archive:
     if MANIFEST not in entries:
-        raise BadRecords("This is no file of Calm Tin's records: it has no calm-tin.json.")
+        raise BadRecords(NOT_OURS)
     manifest = _read(opened, entries[MANIFEST])
     if not isinstance(manifest, dict) or manifest.get("format") != FORMAT:
-        raise BadRecords("This is no file of Calm Tin's records.")
+        raise BadRecords(NOT_OURS)
     if isinstance(manifest.get("version"), int) and manifest["version"] > VERSION:
         raise BadRecords("It was written by a newer Calm Tin. Bring this one up to date first.")
     _check(Draft202012Validator(_MANIFEST_SCHEMA), manifest, MANIFEST)
     rows: dict[str, list[dict[str, Any]]] = {}
     for table in TABLES:
-        name = f"records/{table.name}.json"
+        name, words = f"records/{table.name}.json", table.name.replace("_", " ")
         told = _read(opened, entries[name]) if name in entries else []
         _check(_validator(table.name), told, name)
         if len(told) != manifest["tables"].get(table.name, 0):
-            raise BadRecords(f"{name} has other rows than calm-tin.json tells of.")
+            raise BadRecords(f"Of its {words} some are missing, or too many.")
         if len({row["_key"] for row in told}) != len(told):
-            raise BadRecords(f"{name} has two rows with one key.")
+            raise BadRecords(f"Two of its {words} have one key.")
         rows[table.name] = told
     photos = {row["image"]: row["_key"] for row in rows["photos"]}
     for name, key in photos.items():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
@@ -28,6 +29,8 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, OwnBlend, OwnMaterial
 from calmtin.pours.models import Pour
 
+log = logging.getLogger("calmtin")
+
 FIRST_CODE_CHARS = 6
 
 
@@ -46,13 +49,24 @@ class Report:
         """What came of it, in words."""
         if not self.added:
             return "Everything in it was here already. Nothing was changed."
-        told = [f"{n} {name.replace('_', ' ')}" for name, n in self.added.items() if name in SAID]
+        told = [_counted(n, name) for name, n in self.added.items() if name in SAID]
         rest = sum(n for name, n in self.added.items() if name not in SAID)
-        told += [f"{rest} other records"] if rest else []
+        told += [_counted(rest, "other records")] if rest else []
         return f"{', '.join(told)}."
+
+    @property
+    def differing(self) -> str:
+        """What is here and told otherwise, in words."""
+        return ", ".join(_counted(n, name) for name, n in self.differ.items())
 
 
 SAID = ("formulas", "versions", "lots", "pours", "checks", "photos")
+
+
+def _counted(n: int, name: str) -> str:
+    """Return how many rows of a table, as a maker calls them: "1 look", "12 weigh ins"."""
+    words = {"checks": "looks", "photos": "pictures"}.get(name, name.replace("_", " "))
+    return f"{n} {words if n != 1 else words.removesuffix('s')}"
 
 
 def import_records(user: Any, file: IO[bytes], *, only_look: bool = False) -> Report:
@@ -79,7 +93,10 @@ def import_records(user: Any, file: IO[bytes], *, only_look: bool = False) -> Re
     except CalmTinError as refused:
         raise BadRecords(refused.sentence) from None
     except (IntegrityError, ValidationError, ValueError, ArithmeticError, LookupError) as error:
-        raise BadRecords(f"Its rows contradict each other or what is here ({str(error)[:80]}).") from None
+        log.warning("a file of records was refused: %s", type(error).__name__)
+        raise BadRecords(
+            "Its rows contradict each other or what is here. Write the file anew there."
+        ) from None
     finally:
         coming.clear_away(is_kept=is_kept)
     return coming.report

@@ -151,7 +151,7 @@ class AmountsForm(forms.Form):
             elif name:
                 material = material_named(name, self.shelf)
                 if material in [m for m, *_ in self.added] or material in self.composition.materials:
-                    self.add_error(box, f"{material.label} is in the formula already.")
+                    self.add_error(box, f"{material.label} is in the formula already. Change its line.")
                     return
                 box = f"amount_{place}"
                 self.added.append((material, *self._read(text or "0", material, self.unit)))

@@ -7,6 +7,7 @@ from typing import Any
 
 from django import forms
 
+from calmtin.common.notation import in_bench_units
 from calmtin.core.composition import THOUSANDTH, WHOLE
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import DOSE_CHARS, ON_TOP_PCT
@@ -49,7 +50,7 @@ class FinishForm(forms.Form):
                 try:
                     data[f"percent_{place}"] = self._percent(chosen, typed)
                 except CalmTinError as refused:
-                    self.add_error(f"percent_{place}", refused.sentence)
+                    self.add_error(f"percent_{place}", in_bench_units(refused.sentence))
         return data
 
     def _percent(self, slug: str, typed: str) -> Decimal:

@@ -40,7 +40,9 @@ def without(
     composition = composition_of(version, shelf)
     marked = [part for part in composition if part.material.has_any([flag])]
     if not marked:
-        raise CalmTinError("There is nothing of that in this formula.", field="flag")
+        raise CalmTinError(
+            "There is nothing of that in this formula: it is without it already.", field="flag"
+        )
     used = {material.slug for material in composition.materials}
     offers: list[list[Material | None]] = []
     for part in marked:
@@ -87,7 +89,7 @@ def _replaced(
     kept = [part for part in composition if instead.get(part.key, part.material) is not None]
     after = [instead.get(part.key) or part.material for part in kept]
     if not after:
-        raise CalmTinError("Nothing would be left of this formula.", field="flag")
+        raise CalmTinError("Nothing would be left of this formula. Start a new one instead.", field="flag")
     percents = [part.percent for part in kept]
     for n, (part, material) in enumerate(zip(kept, after, strict=True)):
         # What the solver leaves alone stays at no more than is usual for its stand-in.

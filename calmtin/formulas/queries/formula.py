@@ -9,8 +9,7 @@ from decimal import Decimal
 from django.db.models import Q
 
 from calmtin.accounts.models import Bench
-from calmtin.common.degrees import in_unit
-from calmtin.common.notation import weights_told
+from calmtin.common.notation import in_bench_units
 from calmtin.common.templatetags.calm import hundredths, percent
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.cautions.rules import all_cautions
@@ -251,19 +250,17 @@ def cautions_for(
             notes=formula.notes,
         )
     )
-    return [_in_unit(caution, bench.temperature_unit) for caution in found]
+    return [_told(caution) for caution in found]
 
 
-def _in_unit(caution: Caution, unit: str) -> Caution:
-    def told(text: str) -> str:
-        return weights_told(in_unit(text, unit))
-
+def _told(caution: Caution) -> Caution:
+    """Return a caution with its weights and degrees as the bench writes them."""
     return replace(
         caution,
-        title=told(caution.title),
-        words=told(caution.words),
-        instead=told(caution.instead),
-        rule=told(caution.rule),
+        title=in_bench_units(caution.title),
+        words=in_bench_units(caution.words),
+        instead=in_bench_units(caution.instead),
+        rule=in_bench_units(caution.rule),
     )
 
 

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Any, cast
+from typing import cast
 
 from calmtin.accounts.models import Bench
-from calmtin.common.degrees import in_unit
-from calmtin.common.notation import weights_told
+from calmtin.common.notation import in_bench_units
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.materials import Shelf, pure
 from calmtin.core.process.grain import Cooling
@@ -47,20 +46,21 @@ def recipe_view(version: Version, shelf: Shelf, bench: Bench) -> RecipeView:
     steps = run_sheet(batch) if sheet.rows else []
     return RecipeView(
         sheet,
-        [_in_units_of(bench, step) for step in steps if step.key not in NOT_A_STEP],
+        [_told(step) for step in steps if step.key not in NOT_A_STEP],
         [
             (finish.name, [(shelf[part.material].in_words, part) for part in finish.parts.all()])
             for finish in version.formula.finishes.filter(removed_at=None).prefetch_related("parts")
         ],
         # What this bench can weigh is no business of a friend's.
-        [told for told in sheet.formula.cautions if told.caution.key != "too_small"],
+        [said for said in sheet.formula.cautions if said.caution.key != "too_small"],
     )
 
 
-def _in_units_of(bench: Bench, step: Step) -> Step:
+def _told(step: Step) -> Step:
     """Return a step with its weights and degrees as the bench writes them."""
-    told: dict[str, Any] = {
-        name: weights_told(in_unit(getattr(step, name), bench.temperature_unit))
-        for name in ("title", "words", "done_when")
-    }
-    return replace(step, **told)
+    return replace(
+        step,
+        title=in_bench_units(step.title),
+        words=in_bench_units(step.words),
+        done_when=in_bench_units(step.done_when),
+    )

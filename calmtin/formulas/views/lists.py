@@ -10,6 +10,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.notation import in_bench_units
 from calmtin.common.once import key_of
 from calmtin.common.search import paged
 from calmtin.core.errors import CalmTinError
@@ -102,5 +103,5 @@ def formula_new(request: HttpRequest) -> HttpResponse:
                     stop=stop,
                 )
         except CalmTinError as refused:
-            form.add_error(None, refused.sentence)
+            form.add_error(None, in_bench_units(refused.sentence))
     return render(request, "formulas/new.html", context)

@@ -29,7 +29,7 @@ def keep_blend(user: Any, *, name: str, parts: Sequence[tuple[str, Decimal | flo
     inside = pure([(shelf[slug], float(mass)) for slug, mass in parts if mass > 0])
     whole = sum(mass for _, mass in inside)
     if whole <= 0:
-        raise CalmTinError("There is nothing in it.", field="parts")
+        raise CalmTinError("There is nothing in it. Weigh something in first.", field="parts")
     percents = [[material.slug, round(100.0 * mass / whole, 4)] for material, mass in inside]
     blend_material(inside, slug="my_blend", name=name)
     known = OwnBlend.objects.of(user).filter(name=name, parts=percents).first()

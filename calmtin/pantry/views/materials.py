@@ -12,6 +12,7 @@ from django.views.decorators.http import require_http_methods
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
+from calmtin.common.notation import in_bench_units
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
@@ -66,9 +67,9 @@ def _buy(request: HttpRequest, slug: str, form: LotForm) -> bool:
             **{name: data[name] for name in ("bought_on", "price", "best_before", "opened_on", "note")},
         )
     except CalmTinError as refused:
-        form.add_error("amount", refused.sentence)
+        form.add_error("amount", in_bench_units(refused.sentence))
         return False
-    messages.success(request, f"On the shelf: {weight.grams:.1f} g{weight.span}.")
+    messages.success(request, in_bench_units(f"On the shelf: {weight.grams:.1f} g{weight.span}."))
     return True
 
 
@@ -105,7 +106,7 @@ def material_correct(request: HttpRequest, slug: str) -> HttpResponse:
         if sent:
             refuse(form, refused)
         else:
-            problem = refused.sentence
+            problem = in_bench_units(refused.sentence)
     context = {
         "row": row,
         "form": form,

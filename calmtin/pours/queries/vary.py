@@ -8,7 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import notation_in_force
+from calmtin.common.notation import in_bench_units, notation_in_force
 from calmtin.core.composition import THOUSANDTH, WHOLE, Composition, Part
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
@@ -89,11 +89,11 @@ def vary_view(
                                 notation=notation_in_force()),
         )  # fmt: skip
     except CalmTinError as refused:
-        problems["sample"] = refused.sentence
+        problems["sample"] = in_bench_units(refused.sentence)
     try:
         trial = _trial(version, composition, shelf, bench, way, boxes)
     except CalmTinError as refused:
-        problems["by"] = refused.sentence
+        problems["by"] = in_bench_units(refused.sentence)
         trial = None
     return replace(view, problems=problems, trial=None if problems else trial)
 
@@ -132,10 +132,12 @@ def _trial(
         same = _reads(version, composition.masses, bench)
         return Trial(words, (Variant(), Variant(cooling=boxes["other"])), (same, same))
     if way != "starch" and not boxes["line"]:
-        raise CalmTinError("There is nothing of that in this formula.", field="by")
+        raise CalmTinError("There is nothing of that in this formula. Vary something else.", field="by")
     if way in ("wax_kind", "butter"):
         if not boxes["other"]:
-            raise CalmTinError("There is nothing on the shelf that would stand in.", field="by")
+            raise CalmTinError(
+                "There is nothing on the shelf that would stand in. Vary something else.", field="by"
+            )
         rows, words = _swapped(composition, boxes["line"], shelf[boxes["other"]])
     elif way == "without":
         rows, words = _without(composition, boxes["line"])

@@ -95,7 +95,7 @@ def keep_label_sheet(user: Any, *, sheet: Sheet) -> LabelSheet:
     name = sheet.name.strip()
     check_text(name, 60, name="The name", field="name")
     if LabelSheet.objects.of(user).filter(name__iexact=name).exists():
-        raise CalmTinError(f"There is a sheet called {name} already.", field="name")
+        raise CalmTinError(f"There is a sheet called {name} already. Choose another name.", field="name")
     for field in ("page_w", "page_h"):
         check(getattr(sheet, field), PAPER_MM, name="A side of the page", field=field, unit="mm")
     for field in ("width_mm", "height_mm"):

@@ -219,6 +219,6 @@ def _refuse_poured(pour: Pour) -> None:
         raise CalmTinError("This pour was called off. Start another one.", field="grams")
     if not pour.is_weighing:
         raise CalmTinError(
-            "This pour is closed, so its weights stay as they are. Add a check with a note instead.",
+            "This pour is closed. Put a weight right on its record, under “A weight is wrong”.",
             field="grams",
         )

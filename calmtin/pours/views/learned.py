@@ -10,6 +10,7 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.notation import in_bench_units
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
@@ -33,7 +34,7 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         services.leave_out(request.user, found, reason="" if "back" in request.POST else reason)
     except CalmTinError as refused:
-        return _show(request, problem=refused.sentence, problem_at=pk)
+        return _show(request, problem=in_bench_units(refused.sentence), problem_at=pk)
     return redirect("pours:learned")
 
 
