@@ -21,6 +21,19 @@ FOCUSED = """() => {
   };
 }"""
 
+# What live regions say: the text that changes in one, unless a part of it is silent.
+HEARS = """() => {
+  window.heard = [];
+  const live = "[aria-live=polite], [aria-live=assertive], [role=status], [role=alert]";
+  new MutationObserver((changes) => {
+    for (const {target} of changes) {
+      const at = target.nodeType === 1 ? target : target.parentElement;
+      if (at?.closest(live) && !at.closest("[role=timer]") && at.textContent.trim())
+        heard.push(at.textContent.trim());
+    }
+  }).observe(document.body, {subtree: true, childList: true, characterData: true});
+}"""
+
 
 class KeyboardAlone(BrowserCase):
     def tab_to(self, name: str, *, exact: bool = False, most: int = 90) -> None:
@@ -84,3 +97,21 @@ class KeyboardAlone(BrowserCase):
         self.press("Print")
         expect(page.get_by_role("link", name="Open the sheet to print")).to_be_visible()
         self.assertEqual(LabelPrint.objects.latest("pk").pour, pour)
+
+    def test_what_a_line_comes_to_is_spoken_once(self) -> None:
+        """Whoever nudges a line five times hears one sentence, not five numbers."""
+        formula = self.formula("Headwind lip stick")
+        page = self.open(f"/formulas/{formula.pk}/")
+        page.evaluate(HEARS)
+        page.get_by_role("textbox", name="Beeswax, yellow", exact=True).click()
+        before = page.locator(".reading .big-number").inner_text()
+        for _ in range(5):
+            page.keyboard.press("ArrowUp")
+            page.wait_for_timeout(60)
+        expect(page.locator(".reading .big-number")).not_to_have_text(before)
+        self.wait_for(lambda: bool(page.evaluate("heard.length")))
+        page.wait_for_timeout(800)
+        rung = page.locator(".reading .big-number").inner_text()
+        words = page.locator(".reading .reading-words > span").first.inner_text()
+        [heard] = page.evaluate("heard")
+        self.assertRegex(heard, rf"^Firmness {rung}, {words}; 80 % band \d")

@@ -40,6 +40,11 @@ class AtTemperature:
     high: float
     words: str
 
+    @property
+    def spoken(self) -> str:
+        """What a screen reader says of it."""
+        return f"Firmness {self.rung:.1f}, {self.words}; 80 % band {self.low:.1f} to {self.high:.1f}."
+
 
 @dataclass(frozen=True)
 class Hold:

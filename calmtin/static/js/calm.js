@@ -2,5 +2,6 @@
 import "./install.js";
 import "./keys.js";
 import "./sending.js";
+import "./spoken.js";
 import "./typed.js";
 import "./unsent.js";

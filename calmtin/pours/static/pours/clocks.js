@@ -26,6 +26,14 @@ const told = (seconds) => {
   return h ? `${h}:${two(m)}:${two(s)}` : `${m}:${two(s)}`;
 };
 
+// A clock that is up says so once to whoever does not see it.
+const up = new Set();
+const sayUp = (clock) => {
+  if (up.has(clock.id)) return;
+  up.add(clock.id);
+  document.getElementById("spoken").textContent = `Time is up: ${clock.dataset.title}`;
+};
+
 // What the bench's clock said last, and when the page heard it.
 let heard = { said: "", at: 0, speed: 1 };
 const tick = () => {
@@ -35,6 +43,8 @@ const tick = () => {
   const left = clocks.map((clock) => Number(clock.dataset.rings) - now);
   clocks.forEach((clock, n) => {
     clock.classList.toggle("is-up", left[n] <= 0);
+    if (left[n] <= 0) sayUp(clock);
+    else up.delete(clock.id);
     clock.querySelector("[data-left]").textContent = left[n] > 0 ? told(left[n]) : "Time is up";
   });
   const first = Math.min(...left);
