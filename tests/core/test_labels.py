@@ -99,6 +99,10 @@ class Said(TestCase):
         self.assertEqual(
             contains_of([SHELF["beeswax_yellow"], SHELF["sweet_almond_oil"]]), ("bee products", "tree nuts")
         )
+        # As the formula's note has it: what comes along from the field is no ingredient.
+        oats, wheat = SHELF["colloidal_oatmeal"], SHELF["wheat_germ_oil"]
+        self.assertEqual(contains_of([oats]), ("oats (traces of wheat)",))
+        self.assertEqual(contains_of([oats, wheat]), ("wheat",))
 
     def test_each_form_says_less(self) -> None:
         full, short, slip, least = (

@@ -15,7 +15,7 @@ from datetime import date
 from typing import Literal, get_args
 
 from calmtin.core.cautions.ceilings import ScentFacts, phototoxic_sum
-from calmtin.core.cautions.words import claim_in
+from calmtin.core.cautions.words import OATS, claim_in
 from calmtin.core.errors import CalmTinError
 from calmtin.core.finish.ingredients import Ingredients
 from calmtin.core.materials import Material
@@ -190,9 +190,13 @@ def refuse_claims(**texts: str) -> None:
 
 
 def contains_of(parts: Iterable[Material]) -> tuple[str, ...]:
-    """Return what people ask for that is in it: nuts, bee products, soy."""
-    flags = {FLAGS.get(flag, flag.replace("_", " ")) for material in parts for flag in material.allergens}
-    return tuple(sorted(flags))
+    """Return what people ask for that is in it: nuts, bee products, soy; oats with what comes along."""
+    used = {material.slug: material for material in parts}
+    named = {flag for slug, material in used.items() if slug not in OATS for flag in material.allergens}
+    told = {FLAGS.get(flag, flag.replace("_", " ")) for flag in named}
+    if "wheat" not in named and used.keys() & OATS:
+        told.add("oats (traces of wheat)")
+    return tuple(sorted(told))
 
 
 def cautions_of(
