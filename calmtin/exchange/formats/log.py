@@ -32,7 +32,7 @@ from calmtin.core.process.looks import LOOKS, SIGNS
 from calmtin.core.process.weighing import share_out
 from calmtin.core.recipe.matching import name_material
 from calmtin.core.units import read_number
-from calmtin.exchange.formats.spreadsheets import as_typed, no_formula, rows_of
+from calmtin.exchange.formats.spreadsheets import as_typed, no_formula, table_rows
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import set_process, start_formula
@@ -148,7 +148,7 @@ def look_over(user: Any, text: str) -> tuple[list[RowOutcome], list[OldPour]]:
 
     Raises `CalmTinError` when it is no such file at all.
     """
-    rows = rows_of(text, required=REQUIRED, most=MOST_ROWS)
+    rows = table_rows(text, required=REQUIRED, most=MOST_ROWS)
     shelf, known = shelf_for(user), synonyms()
     found: dict[tuple[Any, ...], OldPour] = {}
     outcomes = []

@@ -22,7 +22,7 @@ from calmtin.core.materials import GROUPS, Material, Shelf
 from calmtin.core.own import own_material
 from calmtin.core.recipe.boxes import read_grams
 from calmtin.core.units import read_number
-from calmtin.exchange.formats.spreadsheets import as_typed, no_formula, rows_of
+from calmtin.exchange.formats.spreadsheets import as_typed, no_formula, table_rows
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, Movement, OwnMaterial
 from calmtin.pantry.queries.lots import lots_of
@@ -98,7 +98,7 @@ def preview(user: Any, text: str) -> list[Outcome]:
 
     Raises `CalmTinError` when it is no such file at all.
     """
-    rows = rows_of(text, required=REQUIRED, most=MOST_ROWS)
+    rows = table_rows(text, required=REQUIRED, most=MOST_ROWS)
     shelf = shelf_for(user)
     names = {m.name.lower(): slug for slug, m in shelf.items()}
     here = Counter(Lot.objects.of(user).filter(voided_at=None).values_list(*SAME_LOT))

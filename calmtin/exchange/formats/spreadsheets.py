@@ -33,7 +33,7 @@ def as_typed(cell: str) -> str:
     return cell[1:] if cell.startswith("'") and _RUNS.match(cell) else cell
 
 
-def rows_of(text: str, *, required: Sequence[str], most: int) -> list[dict[str, Any]]:
+def table_rows(text: str, *, required: Sequence[str], most: int) -> list[dict[str, Any]]:
     """Return the rows under the header of a CSV file.
 
     Raises `CalmTinError` for what is none, is too large, or lacks a column that is `required`.
