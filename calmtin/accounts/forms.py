@@ -19,6 +19,15 @@ from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 TEMPERATURES = ("cold_c", "room_c", "hot_c")
 
 
+PASSWORD_WORDS = "Eight characters or more: no common word, not your name, not digits alone."
+
+
+def _in_plain_words(form: forms.BaseForm, **hints: str) -> None:
+    """Put our own words under the boxes of a form of Django's; a box without any has no hint."""
+    for name, field in form.fields.items():
+        field.help_text = hints.get(name, "")
+
+
 def decimals() -> forms.TypedChoiceField:
     """Return a field for how decimals are written."""
     return forms.TypedChoiceField(
@@ -37,6 +46,11 @@ def decimals() -> forms.TypedChoiceField:
 
 class FirstAccountForm(Styled, BaseUserCreationForm):  # type: ignore[type-arg]
     """A name and a password for the first maker of this installation."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        _in_plain_words(self, username="Letters and digits, no blanks.", password1=PASSWORD_WORDS)
+        self.fields["password2"].label = "Password again"
 
     class Meta:
         model = User
@@ -162,7 +176,7 @@ class ScaleForm(Styled, forms.Form):
 class MakerForm(Styled, forms.Form):
     """A name and a password for another maker of the household."""
 
-    username = forms.CharField(label="Name", max_length=150, validators=[User.username_validator])
+    username = forms.CharField(label="Username", max_length=150, validators=[User.username_validator])
     password1 = forms.CharField(
         label="Password",
         max_length=200,
@@ -196,6 +210,8 @@ class OwnPasswordForm(Styled, PasswordChangeForm):
     def __init__(self, *args: Any, request: HttpRequest, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.request = request
+        _in_plain_words(self, new_password1=PASSWORD_WORDS)
+        self.fields["new_password2"].label = "New password again"
 
     def clean_old_password(self) -> str:
         """Check the old password by the door's own rules."""

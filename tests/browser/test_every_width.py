@@ -5,6 +5,8 @@ from __future__ import annotations
 from datetime import date
 from decimal import Decimal
 
+from playwright.sync_api import expect
+
 from calmtin.formulas.models import Formula
 from calmtin.formulas.services import add_finish
 from calmtin.pantry import services as pantry
@@ -49,6 +51,9 @@ FAINT = """() => {
     })
     .map((words) => words.textContent);
 }"""
+BESIDE = """() => [...document.querySelectorAll("main button, main input, main select")]
+  .filter((one) => one.checkVisibility() && one.getBoundingClientRect().right > innerWidth)
+  .map((one) => one.name || one.textContent)"""
 LONG = "Uncommonlylongwordthatnobodybreaks for the winter regatta of the northern boathouse"
 
 
@@ -126,6 +131,24 @@ class EveryWidth(BrowserCase):
         self.assertEqual(wide, [])
         self.assertEqual(no_keypad, [])
         self.assertEqual(small, [])
+
+    def test_what_a_phone_was_asked_for_is_on_its_screen(self) -> None:
+        """Boxes and buttons of a recipe that was read and of what can stand in: none beside the screen."""
+        page = self.phone()
+        self.open("/formulas/paste/", page)
+        page.get_by_label("One material a line").tap()
+        page.keyboard.type("20 g beeswax\n1/2 cup olive oil\n20 drops lavender\n3 g moon dust")
+        page.get_by_role("button", name="Read it").tap()
+        expect(page.get_by_label("g for 20 g beeswax")).to_be_in_viewport()
+        self.assertEqual(page.evaluate(BESIDE), [])
+        self.assert_accessible(page)
+        line = self.stick.versions.order_by("-number")[0].lines.get(material="beeswax_yellow")
+        number = self.stick.versions.count()
+        self.open(f"/formulas/{self.stick.pk}/v/{number}/lines/{line.key}/swap/", page)
+        self.assertEqual(page.evaluate(BESIDE), [])
+        self.open(f"/formulas/{self.stick.pk}/v/{number}/without/", page)
+        page.get_by_role("button", name="bee products").tap()
+        expect(page.locator(".reading .big-number")).to_be_in_viewport()
 
     def test_a_readers_own_high_contrast(self) -> None:
         for scheme in ("dark", "light"):

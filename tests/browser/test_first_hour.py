@@ -36,7 +36,7 @@ class FirstHour(BrowserCase):
         expect(page.get_by_role("heading", name="Welcome to your bench")).to_be_visible()
         page.get_by_label("Username").click()
         page.keyboard.type("sculler")
-        for label in ("Password", "Password confirmation"):
+        for label in ("Password", "Password again"):
             page.get_by_label(label, exact=True).click()
             page.keyboard.type("feather-the-blade")
         self.press("Open the bench")

@@ -40,7 +40,7 @@ class PantryPath(BrowserCase):
         page.get_by_label("Material for Weir salve").select_option("leave out")
         page.get_by_label("Material for 10 drops of cedarwood").select_option("cedarwood_atlas")
         page.get_by_role("button", name="Read it").click()
-        expect(page.get_by_label("Grams for 10 drops of cedarwood")).to_have_value("0.47")
+        expect(page.get_by_label("g for 10 drops of cedarwood")).to_have_value("0.47")
         self.assert_accessible()
         page.get_by_label("Name", exact=True).fill("Weir salve")
         page.get_by_role("button", name="Make it a draft").click()

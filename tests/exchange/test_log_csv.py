@@ -72,7 +72,7 @@ class Log(TestCase):
         outcomes, pours = look_over(self.user, NOTES)
         self.assertEqual([o.is_wrong for o in outcomes], [False] * 4)
         self.assertEqual(len(pours), 3)
-        self.assertIn("adds to a pour of Old oar balm on 02.03.2025", outcomes[1].words)
+        self.assertIn("adds to a pour of Old oar balm on 2 Mar 2025", outcomes[1].words)
         self.assertFalse(Pour.objects.exists())  # looked over, nothing changed
         import_log(self.user, NOTES)
         made = list(Pour.objects.of(self.user).order_by("poured_at"))

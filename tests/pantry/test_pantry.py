@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import time
 from datetime import date, timedelta
 from decimal import Decimal
@@ -383,6 +385,16 @@ class Csv(Reads, TestCase):
         for text in ("", "what\nlot", "a,b\n1,2", self.file(), self.file("lot,olive_oil")):
             page = self.client.post("/pantry/import/", {"text": text})
             self.assertContains(page, 'class="wrong"')
+        # A column that is not there is an empty cell in every row, whichever it is.
+        rows = list(csv.DictReader(io.StringIO(self.file(self.lot()))))
+        for gone in rows[0].keys() - {"what", "material"}:
+            out = io.StringIO()
+            writer = csv.DictWriter(out, [name for name in rows[0] if name != gone], extrasaction="ignore")
+            writer.writeheader()
+            writer.writerows(rows)
+            outcomes = preview(self.user, out.getvalue())
+            is_needed = gone in ("amount_g", "bought_on")
+            self.assertEqual([o.is_wrong for o in outcomes], [is_needed], (gone, outcomes))
         binary = {"file": SimpleUploadedFile("p.csv", b"\xff\xfe\x00")}
         self.assertContains(self.client.post("/pantry/import/", binary), "UTF-8")
 

@@ -177,7 +177,7 @@ def look_over(user: Any, text: str) -> tuple[list[RowOutcome], list[OldPour]]:
 
 
 def _told(pour: OldPour, look: dict[str, Any], is_first: bool) -> str:
-    what = f"a pour of {pour.formula} on {pour.poured:%d.%m.%Y}, {len(pour.parts)} materials"
+    what = f"a pour of {pour.formula} on {pour.poured:%-d %b %Y}, {len(pour.parts)} materials"
     told = f"adds {what}" if is_first else f"adds to {what}"
     if look.get("felt_rung") is not None:
         told += f", felt {look['felt_rung']} at {look['temp_c']:g} °C"

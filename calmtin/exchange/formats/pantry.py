@@ -126,7 +126,7 @@ def _outcome(number: int, row: dict[str, Any], shelf: Shelf, names: dict[str, st
         raise CalmTinError(f"There is no material called “{cells['material'][:40]}”.")
     check_text(cells.get("note", ""), 200, name="“note” of a lot")
     # A material that an earlier row of this file brings is not on the shelf yet: its lots are weighed.
-    amount_g = _weight(cells["amount_g"], "amount_g", shelf.get(slug), low=0.01)
+    amount_g = _weight(cells.get("amount_g", ""), "amount_g", shelf.get(slug), low=0.01)
     left = cells.get("left_g", "")
     facts = {
         "material": slug,

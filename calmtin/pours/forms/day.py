@@ -146,6 +146,9 @@ class PiecesField(forms.CharField):
         return [cast(Decimal, one.clean(word)) for word in words]
 
 
+SUCH_AS = {"g": "14.2 14.6 13.9", "oz": "0.50 0.52 0.49"}
+
+
 class YieldForm(Styled, forms.Form):
     """What a pour gave: how many of each container, what one weighs, what is left."""
 
@@ -153,7 +156,7 @@ class YieldForm(Styled, forms.Form):
     to_pantry = forms.BooleanField(required=False, initial=True, label="Put what is left into the pantry")
 
     def __init__(self, *args: Any, pour: Pour, **kwargs: Any) -> None:
-        self.fillings = list(pour.fillings.all())
+        self.fillings, unit = list(pour.fillings.all()), notation_in_force().scale_unit
         super().__init__(*args, **kwargs)
         for filling in self.fillings:
             self.fields[f"count_{filling.position}"] = NumberField(
@@ -169,7 +172,7 @@ class YieldForm(Styled, forms.Form):
             self.fields[f"each_{filling.position}"] = each
             self.fields[f"pieces_{filling.position}"] = PiecesField(
                 required=False,
-                label=f"or single ones, {notation_in_force().scale_unit}, such as 14.2 14.6 13.9",
+                label=f"or single ones, {unit}, such as {SUCH_AS[unit]}",
             )
             for name in (f"{word}_{filling.position}" for word in ("count", "each", "pieces")):
                 self.fields[name].widget.attrs.update({"class": "form-control box", "autocomplete": "off"})

@@ -77,7 +77,7 @@ class PourFilter(Search):
             return []
         lots = Lot.objects.of(user).filter(of_material).order_by("-pk")
         return [
-            (str(lot.pk), f"{shelf[lot.material].label}, {lot.bought_on:%d.%m.%Y}")
+            (str(lot.pk), f"{shelf[lot.material].label}, {lot.bought_on:%-d %b %Y}")
             for lot in lots
             if lot.material in shelf
         ]
