@@ -203,7 +203,7 @@ def learn(observations: Sequence[Observation], *, excluded: Iterable[int] = ()) 
     precision = weighted.T @ weighted + np.diag(1.0 / log.prior_sd**2)
     covariance = np.asarray(np.linalg.inv(precision), dtype=float)
     place = {name: n for n, name in enumerate(log.names)}
-    pulls = _score(log, rungs)[1] * np.einsum("np,pq,nq->n", jacobian, covariance, jacobian)
+    pulls = _score(log, rungs)[1] * ((jacobian @ covariance) * jacobian).sum(axis=1)
     strengths = {name: float(math.exp(mean[n])) for (kind, name), n in place.items() if kind == "strength"}
     return Learned(
         offset=float(mean[place["offset", "thumb"]]),
