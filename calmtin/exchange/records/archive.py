@@ -11,7 +11,7 @@ from functools import cache
 from typing import IO, Any
 from zipfile import BadZipFile, ZipFile, ZipInfo
 
-from jsonschema import Draft202012Validator
+from jsonschema_rs import Draft202012Validator
 
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.records.tables import TABLE_NAMED, TABLES, schema_of
@@ -140,7 +140,10 @@ def _no_constant(name: str) -> None:
 
 def _check(validator: Draft202012Validator, told: Any, name: str) -> None:
     """Refuse what does not keep to its schema, with the first place where it does not."""
-    wrong = next(validator.iter_errors(told), None)
+    try:
+        wrong = next(iter(validator.iter_errors(told)), None)
+    except ValueError:  # nested without an end, or half a character in a text
+        raise BadRecords(f"{name} is not as its schema says (as a whole).") from None
     if wrong is not None:
-        place = ", ".join(str(step) for step in wrong.absolute_path) or "as a whole"
+        place = ", ".join(str(step) for step in wrong.instance_path) or "as a whole"
         raise BadRecords(f"{name} is not as its schema says ({place[:60]}).")
