@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from decimal import Decimal
-from functools import cached_property
 from typing import Any, ClassVar, cast
 
 from django.contrib.auth.models import AbstractUser, UserManager
 from django.db import models
 
 from calmtin.common.owned import Owned, within
+from calmtin.core.cached import cached_property
 from calmtin.core.engine.bands import Prior
 from calmtin.core.limits import BUYING_DAYS, COLD_C, HOT_C, MARGIN_PCT, PRICE, ROOM_C, WEIGHT_G
 from calmtin.core.process.grain import GrainLog

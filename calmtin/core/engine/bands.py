@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import Literal
 
 import numpy as np
 
+from calmtin.core.cached import cached_property
 from calmtin.core.engine.ladder import EXPONENT, RUNGS_PER_E, Z80
 from calmtin.core.engine.law import FEW_WAX, FEW_WAX_AT, WARMTH_FROM_C
 from calmtin.core.engine.neat import alone_crystal_pct

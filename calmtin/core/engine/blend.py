@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
+from calmtin.core.cached import cached_property
 from calmtin.core.engine.law import OIL_G_ML, powder_factor
 from calmtin.core.engine.solids import Array, saturation, solid_shares
 from calmtin.core.errors import CalmTinError, EmptyFormula

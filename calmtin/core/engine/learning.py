@@ -17,7 +17,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -25,6 +24,7 @@ from numpy.typing import NDArray
 from scipy.optimize import minimize
 from scipy.special import gammaln, ndtr
 
+from calmtin.core.cached import cached_property
 from calmtin.core.engine.bands import SHAPES, Prior, Shapes, Terms, lot_sd
 from calmtin.core.engine.blend import Parts
 from calmtin.core.engine.firmness import LOWEST_RUNG

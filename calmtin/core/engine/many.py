@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from functools import cached_property
 from typing import Protocol
 
 import numpy as np
 
+from calmtin.core.cached import cached_property
 from calmtin.core.engine.bands import Shapes, shapes_of
 from calmtin.core.engine.blend import Parts, blend
 from calmtin.core.engine.firmness import DENT_C, LOWEST_RUNG

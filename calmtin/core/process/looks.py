@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from functools import cached_property
 from types import MappingProxyType
 
+from calmtin.core.cached import cached_property
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material
 

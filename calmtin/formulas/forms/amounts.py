@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 from decimal import Decimal
-from functools import cached_property
 from typing import Any
 
 from django import forms
 
 from calmtin.common.notation import notation_in_force
+from calmtin.core.cached import cached_property
 from calmtin.core.composition import WHOLE, Part
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.errors import CalmTinError

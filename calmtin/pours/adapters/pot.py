@@ -6,12 +6,12 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from decimal import Decimal
-from functools import cached_property
 from typing import Any, cast, overload
 
 from django.db.models import QuerySet
 from django.utils import timezone
 
+from calmtin.core.cached import cached_property
 from calmtin.core.composition import WHOLE, Part
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.engine.blend import blend

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
 from threading import Lock, Thread
 from typing import Any, TypeVar
 
@@ -12,6 +11,7 @@ from cachetools import LRUCache
 from django.db import connections
 from django.db.models import Max, Q
 
+from calmtin.core.cached import cached_property
 from calmtin.core.engine.bands import Prior
 from calmtin.core.engine.learning import Learned, learn
 from calmtin.core.materials import Material, Shelf
