@@ -95,7 +95,7 @@ def import_records(user: Any, file: IO[bytes], *, only_look: bool = False) -> Re
     except (IntegrityError, ValidationError, ValueError, ArithmeticError, LookupError) as error:
         log.warning("a file of records was refused: %s", type(error).__name__)
         raise BadRecords(
-            "Its rows contradict each other or what is here. Write the file anew there."
+            "Its rows contradict each other or what is here. Take everything along there once more."
         ) from None
     finally:
         coming.clear_away(is_kept=is_kept)
