@@ -69,6 +69,8 @@ def _open_book(*, fresh: bool) -> None:
     if fresh:
         for file in settings.DATA_DIR.glob("calmtin.sqlite3*"):
             file.unlink()
+    if not backups.database_file().exists():
+        print("Making a new book: a quarter of a minute, once.", file=sys.stderr, flush=True)
     try:
         call_command("migrate", verbosity=0)
     except CommandError as refused:
