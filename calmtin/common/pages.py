@@ -6,6 +6,7 @@ from typing import Any, cast
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.utils.http import url_has_allowed_host_and_scheme
 from django_htmx.middleware import HtmxDetails
 
 
@@ -17,6 +18,12 @@ def changes_nothing(request: HttpRequest) -> bool:
 def htmx_of(request: HttpRequest) -> HtmxDetails:
     """Return what htmx says of a request; false for a browser's own."""
     return cast(HtmxDetails, request.htmx)  # type: ignore[attr-defined]  # set by its middleware
+
+
+def way_back(request: HttpRequest) -> str:
+    """Return the page that a form was reached from, if it is one of ours; otherwise nothing."""
+    back = request.POST.get("back", request.GET.get("back", ""))
+    return back if back.startswith("/") and url_has_allowed_host_and_scheme(back, None) else ""
 
 
 def page_or_fragment(

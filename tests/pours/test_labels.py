@@ -152,6 +152,21 @@ class Labels(Poured):
         page = self.client.get(reverse("pours:labels", args=[self.pour.pk]))
         self.assertContains(page, "Only the bottle says all that is in")
         self.assertContains(page, "disabled>Print")
+        # From there to the material, and back once it is written down.
+        labels = reverse("pours:labels", args=[self.pour.pk])
+        there = f"/pantry/materials/tocopherols_50/?back={labels}"
+        self.assertContains(page, f"{there}#own")
+        self.assertContains(self.client.get(there), f'name="back" value="{labels}"')
+        told = {"own_figures": "yes", "inci": "Tocopherol (and) Helianthus Annuus Seed Oil"}
+        self.assertRedirects(self.client.post(there, {**told, "back": labels}), labels)
+        away = self.client.post(there, {**told, "back": "//evil.example/"})
+        self.assertRedirects(away, "/pantry/materials/tocopherols_50/")
+
+    def test_where_degrees_are_fahrenheit_the_paper_is_letter(self) -> None:
+        labels = reverse("pours:labels", args=[self.pour.pk])
+        self.assertContains(self.client.get(labels), '<option value="a4-round-50x50" selected')
+        Bench.objects.update(temperature_unit="F")
+        self.assertContains(self.client.get(labels), '<option value="letter-round-50x50" selected')
 
     def test_the_net_weight_is_that_of_the_lightest_that_counts(self) -> None:
         self.weigh_pieces("0.4", "-0.3", "-9")

@@ -7,6 +7,7 @@ from typing import Any
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods
 
@@ -14,6 +15,7 @@ from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
 from calmtin.common.notation import in_bench_units
 from calmtin.common.once import key_of
+from calmtin.common.pages import way_back
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
 from calmtin.pantry.adapters import shelf_for
@@ -34,17 +36,18 @@ def material(request: HttpRequest, slug: str) -> HttpResponse:
     own = OwnFiguresForm(
         request.POST if "own_figures" in request.POST else None, initial=_own(request, slug)
     )
+    back = way_back(request)
     if lot.is_bound and lot.is_valid() and _buy(request, slug, lot):
         return redirect("pantry:material", slug=slug)
     if own.is_bound and own.is_valid():
         try:
             services.set_own_figures(request.user, slug, **own.figures())
             messages.success(request, "Kept. Predictions use your figures from now on.")
-            return redirect("pantry:material", slug=slug)
+            return redirect(back or reverse("pantry:material", args=[slug]))
         except CalmTinError as refused:
             refuse(own, refused)
     view = material_view(request.user, shelf, slug, bench_of(request.user), today)
-    context = {"view": view, "lot_form": lot, "own_form": own, "asks_inci": "inci" in request.GET}
+    context = {"view": view, "lot_form": lot, "own_form": own, "back": back}
     return render(request, "pantry/material.html", context)
 
 

@@ -157,15 +157,16 @@ def sheet_named(user: Any, slug: str) -> Sheet:
         raise CalmTinError("Choose a sheet from the list.", field="sheet") from None
 
 
-def usual_sheet(filled: Filled) -> str:
-    """Return the slug of the plain sheet that suits a container."""
+def usual_sheet(filled: Filled, bench: Bench) -> str:
+    """Return the slug of the plain sheet that suits a container; Letter where degrees are Fahrenheit."""
+    page = "letter" if bench.temperature_unit == Bench.TemperatureUnit.FAHRENHEIT else "a4"
     volume = filled.container.volume_ml if filled.container else 30.0
     if filled.kind in ("tube", "gloss_tube", "paper_tube"):
-        return "a4-wrap-56x45" if volume <= 10.0 else "a4-wrap-90x45"
+        return f"{page}-wrap-56x45" if volume <= 10.0 else f"{page}-wrap-90x45"
     if filled.kind in ("bottle", "mould_cavity"):
-        return "a4-rectangle-64x34"
+        return f"{page}-rectangle-64x34"
     width = next((w for most, w in ((8.0, 25), (20.0, 40), (60.0, 50)) if volume <= most), 60)
-    return f"a4-round-{width}x{width}"
+    return f"{page}-round-{width}x{width}"
 
 
 def text_json(text: LabelText) -> dict[str, Any]:

@@ -64,9 +64,9 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
     kinds = filled_of(pour)
     filled = next((f for f in kinds if str(f.position) == typed.get("position")), kinds[0])
     sheets = sheets_for(pour.owner)
-    boxes = _boxes(pour, filled, sheets, typed)
+    boxes = _boxes(pour, filled, bench, sheets, typed)
     problems: dict[str, str] = {}
-    sheet = sheets.get(boxes["sheet"]) or sheets[usual_sheet(filled)]
+    sheet = sheets.get(boxes["sheet"]) or sheets[usual_sheet(filled, bench)]
     count = _number(boxes, "count", "The number of labels", CONTAINERS[1], problems)
     first = _number(boxes, "first", "The first place", sheet.each, problems)
     if not boxes["name"].strip():
@@ -106,7 +106,7 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
 
 
 def _boxes(
-    pour: Pour, filled: Filled, sheets: Mapping[str, Sheet], typed: Mapping[str, str]
+    pour: Pour, filled: Filled, bench: Bench, sheets: Mapping[str, Sheet], typed: Mapping[str, str]
 ) -> dict[str, str]:
     """Return what the boxes hold: as typed, else as the formula's labels were, else as is usual."""
     formula = pour.version.formula
@@ -117,7 +117,7 @@ def _boxes(
         "use": USES.get(formula.kind, ""),
         "note": "",
         "naming": "inci",
-        "sheet": usual_sheet(filled),
+        "sheet": usual_sheet(filled, bench),
         "count": str(filled.count - len(filled.light)),
         "first": "1",
     }

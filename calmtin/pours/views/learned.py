@@ -6,11 +6,11 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.notation import in_bench_units
+from calmtin.common.pages import way_back
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
@@ -42,9 +42,7 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
 def figures(request: HttpRequest) -> HttpResponse:
     """Show the book's figures everywhere, or those of the bench."""
     services.show_figures(request.user, by_the_book="book" in request.POST)
-    back = request.POST.get("back", "")
-    is_ours = url_has_allowed_host_and_scheme(back, None) and back.startswith("/")
-    return redirect(back if is_ours else "pours:learned")
+    return redirect(way_back(request) or "pours:learned")
 
 
 def _show(request: HttpRequest, **context: Any) -> HttpResponse:
