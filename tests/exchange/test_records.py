@@ -190,6 +190,10 @@ class Whole(InAFolder, Reads, TestCase):
         self.assertEqual(WeighIn.objects.filter(line__pour=open_pour).count(), 4)
         self.assertEqual(self.user.formulas.get().notes, "")
         self.assertEqual(report.differ["formulas"], 1)
+        # With as many rows as a few years make, all of a maker's are read, and the same is found.
+        with mock.patch("calmtin.exchange.records.rows.MANY", 0):
+            again = import_records(self.user, written(self.other))
+        self.assertEqual((again.differ, sum(again.added.values())), ({"formulas": 1}, 0))
 
     def test_a_pour_that_was_called_off_here_stays_so(self) -> None:
         open_pour = pour_of(self.user, draft(self.user.formulas.get()))

@@ -20,6 +20,7 @@ from calmtin.exchange.records.tables import (
     Table,
 )
 
+MANY = 500  # rows, from which all of a maker are read: so long a list of numbers slows the database down
 GONE = "gone"  # what a container of the maker's own is called once its row is no more
 
 
@@ -54,9 +55,9 @@ class Keys:
 def rows_of(
     user: Any, table: Table, keys: Keys, numbers: set[int] | None = None
 ) -> Iterator[dict[str, Any]]:
-    """Yield the rows of a maker as they travel, in the order in which they were made."""
+    """Yield the rows of a maker as they travel, or those of them in `numbers`, oldest first."""
     rows = table.model.every().of(user).order_by("pk")
-    if numbers is not None:
+    if numbers is not None and len(numbers) < MANY:
         rows = rows.filter(pk__in=numbers)
     own = {
         name: set(TABLE_NAMED[name].model.every().of(user).values_list("pk", flat=True))
@@ -64,6 +65,8 @@ def rows_of(
     }
     columns = [(field, _writer(table, field, keys, own)) for field in table.fields]
     for row in rows.iterator(chunk_size=2000):
+        if numbers is not None and row.pk not in numbers:
+            continue
         told = {field.name: write(getattr(row, field.attname), row) for field, write in columns}
         yield {"_key": keys.key_of(table.name, row.pk), **told}
 

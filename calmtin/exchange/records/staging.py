@@ -12,7 +12,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
-from django.db import connection, transaction
+from django.db import connection, connections, transaction
 
 AT_ONCE = 10_000  # rows of one short transaction, where it need not be all at once
 
@@ -60,9 +60,9 @@ class Staged:
         meta, quote = type(rows[0])._meta, connection.ops.quote_name
         told = meta.concrete_fields if fields is None else [meta.pk, *fields]
         columns = tuple(quote(field.column) for field in told)
+        book = connections[connection.alias]  # asked for once, not for each value
         values = [
-            [field.get_db_prep_save(getattr(row, field.attname), connection) for field in told]
-            for row in rows
+            [field.get_db_prep_save(getattr(row, field.attname), book) for field in told] for row in rows
         ]
         kept = [f"{column} INTEGER PRIMARY KEY" if column == '"id"' else column for column in columns]
         marks = ", ".join(["%s"] * len(columns))

@@ -16,6 +16,7 @@ from django.db import models
 
 from calmtin.accounts.models import FineScale
 from calmtin.common.owned import Owned
+from calmtin.core.cached import cached_property
 from calmtin.core.process.looks import SIGNS
 from calmtin.devices.models import Stove, StoveAct
 from calmtin.formulas import models as formulas
@@ -44,7 +45,7 @@ class Table:
     later: tuple[str, ...] = ()
     goes_on: tuple[str, ...] = ()
 
-    @property
+    @cached_property
     def fields(self) -> list[Any]:
         """The columns that travel: all but its number here and its owner."""
         owner = self.model.OWNER_PATH
