@@ -109,8 +109,8 @@ class EveryWidth(BrowserCase):
         pages += [f"/compare/?pour={self.poured.pk}&pour={Pour.objects.get(code='HL-02').pk}"]
         return pages
 
-    def test_nothing_goes_sideways(self) -> None:
-        wide, small, no_keypad = [], [], []
+    def test_nothing_goes_sideways_or_fades(self) -> None:
+        wide, small, no_keypad, faint, words = [], [], [], [], 0
         for address in self.addresses():
             page = self.open(address)
             for width in WIDTHS:
@@ -126,11 +126,19 @@ class EveryWidth(BrowserCase):
                 if width == READ_AT[0]:
                     small += [f"{address}: {told}" for told in page.evaluate(SMALL)]
                     no_keypad += [f"{address}: {name}" for name in page.evaluate(KEYPAD)]
+            # A reader's own high contrast, dark and light, reaches the words of pictures too.
+            for scheme in ("dark", "light"):
+                page.emulate_media(forced_colors="active", color_scheme=scheme)  # type: ignore[arg-type]
+                faint += [f"{address}, {scheme}: {told}" for told in page.evaluate(FAINT)]
+            page.emulate_media(forced_colors="none", color_scheme="light")
+            words += page.locator("svg text").count()
         # A page that is not there is an answer of its own, which a browser mentions.
         self.complaints = [said for said in self.complaints if "404" not in said]
         self.assertEqual(wide, [])
         self.assertEqual(no_keypad, [])
         self.assertEqual(small, [])
+        self.assertEqual(faint, [])
+        self.assertGreater(words, 100)
 
     def test_what_a_phone_was_asked_for_is_on_its_screen(self) -> None:
         """Boxes and buttons of a recipe that was read and of what can stand in: none beside the screen."""
@@ -149,19 +157,6 @@ class EveryWidth(BrowserCase):
         self.open(f"/formulas/{self.stick.pk}/v/{number}/without/", page)
         page.get_by_role("button", name="bee products").tap()
         expect(page.locator(".reading .big-number")).to_be_in_viewport()
-
-    def test_a_readers_own_high_contrast(self) -> None:
-        words = 0
-        self.page.emulate_media(forced_colors="active")
-        for address in self.addresses():
-            page = self.open(address)
-            # Both in turn on one page: the colours change, the page stays.
-            for scheme in ("dark", "light"):
-                page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
-                self.assertEqual(page.evaluate(FAINT), [], f"{address}, {scheme}")
-            words += page.locator("svg text").count()
-        self.assertGreater(words, 100)
-        self.complaints = [said for said in self.complaints if "404" not in said]
 
     def test_type_of_twice_the_size(self) -> None:
         """Whoever reads with larger type gets the pages of a narrower screen, nothing cut or sideways."""
