@@ -12,7 +12,7 @@ from django.forms.utils import flatatt
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
-from calmtin.common.notation import in_bench_units, notation_in_force, scale_weight
+from calmtin.common.notation import notation_in_force, said, scale_weight
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import FIRST_DAY, LAST_DAY
@@ -23,9 +23,7 @@ from calmtin.core.units import read_number
 
 def refuse(form: forms.BaseForm, refused: CalmTinError) -> None:
     """Say a service's refusal at the field that it is about, or above the form where there is none."""
-    form.add_error(
-        refused.field if refused.field in form.fields else None, in_bench_units(refused.sentence)
-    )
+    form.add_error(refused.field if refused.field in form.fields else None, said(refused))
 
 
 class Styled(forms.BaseForm):
@@ -112,7 +110,7 @@ class NumberField(forms.CharField):
         try:
             return self.read(text)
         except CalmTinError as refused:
-            raise forms.ValidationError(in_bench_units(refused.sentence)) from refused
+            raise forms.ValidationError(said(refused)) from refused
 
     def read(self, text: str) -> Decimal:
         """Return what `text` says; raises `CalmTinError` with what to type instead."""

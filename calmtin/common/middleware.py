@@ -11,7 +11,7 @@ from django.core.exceptions import PermissionDenied
 from django.db import Error, OperationalError
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import said
 from calmtin.common.views import say, way_back
 from calmtin.core.errors import CalmTinError
 
@@ -61,7 +61,7 @@ class Troubles:
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
         """Say what happened, where it is known; anything else stays an error."""
         if isinstance(error, CalmTinError):
-            return say(request, 400, "That did not work", in_bench_units(error.sentence))
+            return say(request, 400, "That did not work", said(error))
         if isinstance(error, PermissionDenied):
             return say(request, 403, "Not yours to change", str(error) or "This cannot be changed here.")
         if isinstance(error, OperationalError):

@@ -6,13 +6,20 @@ import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+from dataclasses import replace
 from decimal import Decimal
+from typing import TYPE_CHECKING, TypeVar
 
 from calmtin.common.degrees import in_unit
 from calmtin.common.numbers import CENT, plain
+from calmtin.core.errors import CalmTinError
 from calmtin.core.recipe.notation import USUAL, Notation
 from calmtin.core.units import OUNCE_G
 
+if TYPE_CHECKING:
+    from _typeshed import DataclassInstance
+
+Row = TypeVar("Row", bound="DataclassInstance")
 _QUOTED = re.compile(r"(“[^”]*”)")
 _GRAMS = re.compile(r"(?<![\w.])(\d[\d,]*(?:\.\d+)?) g\b(?!/)")
 _in_force: ContextVar[Callable[[], Notation]] = ContextVar("notation", default=lambda: USUAL)
@@ -43,16 +50,29 @@ def in_bench_units(text: str) -> str:
     >>> in_bench_units("“250 g” is read as 25.0 g. Pour it at 60-65 C.")
     '“250 g” is read as 25.0 g. Pour it at 60–65 °C.'
     """
-    unit = notation_in_force().temperature_unit
+    notation = notation_in_force()
+
+    def tell(piece: str) -> str:
+        piece = in_unit(piece, notation.temperature_unit)
+        return piece if notation.scale_unit == "g" else _GRAMS.sub(_ounces, piece)
+
     pieces = _QUOTED.split(text)
-    pieces[::2] = [_weights_told(in_unit(piece, unit)) for piece in pieces[::2]]
+    pieces[::2] = map(tell, pieces[::2])
     return "".join(pieces)
 
 
-def _weights_told(text: str) -> str:
-    if notation_in_force().scale_unit == "g":
-        return text
-    return _GRAMS.sub(lambda found: f"{scale_weight(Decimal(found[1].replace(',', '')))} oz", text)
+def _ounces(found: re.Match[str]) -> str:
+    return f"{scale_weight(Decimal(found[1].replace(',', '')))} oz"
+
+
+def said(refused: CalmTinError) -> str:
+    """Return a refusal's sentence in the bench's units."""
+    return in_bench_units(refused.sentence)
+
+
+def told(row: Row, *names: str) -> Row:
+    """Return a dataclass with its sentences in `names` in the bench's units."""
+    return replace(row, **{name: in_bench_units(getattr(row, name)) for name in names})
 
 
 @contextmanager

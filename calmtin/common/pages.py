@@ -20,7 +20,7 @@ def htmx_of(request: HttpRequest) -> HtmxDetails:
     return cast(HtmxDetails, request.htmx)  # type: ignore[attr-defined]  # set by its middleware
 
 
-def way_back(request: HttpRequest) -> str:
+def came_from(request: HttpRequest) -> str:
     """Return the page that a form was reached from, if it is one of ours; otherwise nothing."""
     back = request.POST.get("back", request.GET.get("back", ""))
     return back if back.startswith("/") and url_has_allowed_host_and_scheme(back, None) else ""

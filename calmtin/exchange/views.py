@@ -14,7 +14,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_http_methods, require_safe
 
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import said
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.formats.formula import import_formula, lines_csv, read_formula_file, write_formula
@@ -64,13 +64,13 @@ def formula_import(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             text = form.cleaned_data["text"]
-            said = read_formula_file(text, shelf_for(request.user)).warnings
+            warnings = read_formula_file(text, shelf_for(request.user)).warnings
             made = import_formula(request.user, text, request_key=key_of(request))
-            for words in said:
+            for words in warnings:
                 messages.warning(request, words)
             return redirect("formulas:formula", pk=made.pk)
         except CalmTinError as refused:
-            form.add_error("file", in_bench_units(refused.sentence))
+            form.add_error("file", said(refused))
     return render(request, "exchange/formula_import.html", {"form": form})
 
 
@@ -119,7 +119,7 @@ def _import(
             context |= {"text": text, "outcomes": (wrong or outcomes)[:SHOWN], "wrong": len(wrong)}
             context["rows"] = len(outcomes)
         except CalmTinError as refused:
-            form.add_error("file", in_bench_units(refused.sentence))
+            form.add_error("file", said(refused))
     return render(request, page, context)
 
 
@@ -175,5 +175,5 @@ def records(request: HttpRequest) -> HttpResponse:
                 context["report"] = import_records(request.user, file, only_look=True)
     except CalmTinError as refused:
         drop(request.user)
-        context["refused"] = in_bench_units(refused.sentence)
+        context["refused"] = said(refused)
     return render(request, "exchange/records.html", context)

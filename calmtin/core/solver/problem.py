@@ -179,8 +179,8 @@ class Problem:
         """Return a vectorised function of points at `point`, and its central differences (m,) there."""
         step, n = 1e-4, len(point)
         shifts = np.concatenate([np.zeros((1, n)), np.eye(n), -np.eye(n)]) * step
-        value, *values = np.asarray(function(np.maximum(point + shifts, 0.0)))
-        return float(value), (np.array(values[:n]) - values[n:]) / (2.0 * step)
+        values = np.asarray(function(np.maximum(point + shifts, 0.0)))
+        return float(values[0]), np.asarray((values[1 : n + 1] - values[n + 1 :]) / (2.0 * step))
 
     def rounded(self, point: Array) -> tuple[Decimal, ...]:
         """Return percents to a thousandth that sum to 100.000; locked lines to the letter."""

@@ -8,7 +8,7 @@ from decimal import Decimal
 from functools import partial
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import in_bench_units, notation_in_force, scale_weight
+from calmtin.common.notation import notation_in_force, said, scale_weight
 from calmtin.common.numbers import read_box
 from calmtin.core.cautions.case import Caution
 from calmtin.core.cautions.words import claim_in
@@ -117,7 +117,7 @@ def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, s
                 )
             )
         except CalmTinError as refused:
-            problems["pot"] = in_bench_units(refused.sentence)
+            problems["pot"] = said(refused)
     views = []
     for finish, portion in zip(finishes, portions, strict=True):
         whole = [*base, *parts[finish.pk]]

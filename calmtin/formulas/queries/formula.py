@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from decimal import Decimal
 
 from django.db.models import Q
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import told
 from calmtin.common.templatetags.calm import hundredths, percent
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.cautions.rules import all_cautions
@@ -250,18 +250,7 @@ def cautions_for(
             notes=formula.notes,
         )
     )
-    return [_told(caution) for caution in found]
-
-
-def _told(caution: Caution) -> Caution:
-    """Return a caution with its weights and degrees as the bench writes them."""
-    return replace(
-        caution,
-        title=in_bench_units(caution.title),
-        words=in_bench_units(caution.words),
-        instead=in_bench_units(caution.instead),
-        rule=in_bench_units(caution.rule),
-    )
+    return [told(caution, "title", "words", "instead", "rule") for caution in found]
 
 
 # What a finish or a weighed pot must be told of at once; the rest stands with the formula.

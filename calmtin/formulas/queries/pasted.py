@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
 
-from calmtin.common.notation import in_bench_units, notation_in_force
+from calmtin.common.notation import notation_in_force, said
 from calmtin.common.templatetags.calm import grams, weight
 from calmtin.core.composition import WHOLE
 from calmtin.core.data.loader import drops_per_ml, synonyms
@@ -149,7 +149,7 @@ def read_pasted(user: Any, text: str, settled: Mapping[str, str]) -> Pasted:
                 notation=notation_in_force(),
             )
         except CalmTinError as refused:
-            problem = in_bench_units(refused.sentence)
+            problem = said(refused)
     recipe = read_recipe(
         text,
         shelf,
@@ -252,7 +252,7 @@ def _grams(typed: str, material: Material | None) -> tuple[Decimal | None, str]:
             notation=notation_in_force(),
         )
     except CalmTinError as refused:
-        return None, in_bench_units(refused.sentence)
+        return None, said(refused)
     return read, ""
 
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import cast
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import told
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.materials import Shelf, pure
 from calmtin.core.process.grain import Cooling
@@ -46,21 +46,11 @@ def recipe_view(version: Version, shelf: Shelf, bench: Bench) -> RecipeView:
     steps = run_sheet(batch) if sheet.rows else []
     return RecipeView(
         sheet,
-        [_told(step) for step in steps if step.key not in NOT_A_STEP],
+        [told(step, "title", "words", "done_when") for step in steps if step.key not in NOT_A_STEP],
         [
             (finish.name, [(shelf[part.material].in_words, part) for part in finish.parts.all()])
             for finish in version.formula.finishes.filter(removed_at=None).prefetch_related("parts")
         ],
         # What this bench can weigh is no business of a friend's.
         [said for said in sheet.formula.cautions if said.caution.key != "too_small"],
-    )
-
-
-def _told(step: Step) -> Step:
-    """Return a step with its weights and degrees as the bench writes them."""
-    return replace(
-        step,
-        title=in_bench_units(step.title),
-        words=in_bench_units(step.words),
-        done_when=in_bench_units(step.done_when),
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import said
 from calmtin.common.once import SentAlready, key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
@@ -29,6 +29,6 @@ def acknowledge(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         )
     except CalmTinError as refused:
         place = "page" if isinstance(refused, SentAlready) else "caution"
-        problem = {"problem_at": place, "problem_key": key, "problem": in_bench_units(refused.sentence)}
+        problem = {"problem_at": place, "problem_key": key, "problem": said(refused)}
         return show(request, version, **problem)
     return show(request, version)

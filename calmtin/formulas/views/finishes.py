@@ -10,7 +10,7 @@ from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods, require_POST
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import said
 from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
@@ -38,7 +38,7 @@ def finishes(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             )
             return redirect("formulas:finishes", pk=pk, number=number)
         except CalmTinError as refused:
-            form.add_error("name" if refused.field == "name" else None, in_bench_units(refused.sentence))
+            form.add_error("name" if refused.field == "name" else None, said(refused))
     context: dict[str, Any] = {
         "version": version,
         "formula": version.formula,
@@ -60,5 +60,5 @@ def finish_remove(request: HttpRequest, pk: int, number: int, finish: int) -> Ht
     try:
         act(request.user, found)
     except CalmTinError as refused:
-        messages.error(request, in_bench_units(refused.sentence))
+        messages.error(request, said(refused))
     return redirect("formulas:finishes", pk=pk, number=number)

@@ -10,7 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import said
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
@@ -49,11 +49,11 @@ def line_percent(request: HttpRequest, pk: int, number: int, key: str) -> HttpRe
 def dose_told(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Say what a dose will do, while it is typed; nothing for one that stands there already."""
     version, form = version_of(request, pk, number), DoseForm(request.GET)
-    said, wrong = "", ""
+    does, wrong = "", ""
     text = (form.cleaned_data["percent"] if form.is_valid() else "").strip()
     if text and text != request.GET.get("was", ""):
         try:
-            said = what_it_does(
+            does = what_it_does(
                 version,
                 shelf_for(request.user),
                 text,
@@ -62,7 +62,7 @@ def dose_told(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             )
         except (CalmTinError, StopIteration) as refused:
             wrong = str(refused)
-    return render(request, "formulas/_will.html", {"said": said, "wrong": wrong})
+    return render(request, "formulas/_will.html", {"said": does, "wrong": wrong})
 
 
 @require_POST
@@ -187,6 +187,6 @@ def next_version(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             request.user, version_of(request, pk, number), request_key=key_of(request)
         )
     except CalmTinError as refused:
-        messages.error(request, in_bench_units(refused.sentence))
+        messages.error(request, said(refused))
         return redirect("formulas:version", pk=pk, number=number)
     return redirect("formulas:version", pk=pk, number=draft.number)

@@ -12,7 +12,7 @@ from django.shortcuts import redirect
 from django.urls import reverse
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.common.owned import whose
 from calmtin.common.pages import changes_nothing, htmx_of, page_or_fragment
@@ -59,10 +59,10 @@ def edit_with(
         try:
             version = service(request.user, version, seen=seen_by(request), **values(version))
         except services.EditedElsewhere as refused:
-            place, problem = "page", in_bench_units(refused.sentence)
+            place, problem = "page", said(refused)
             version = version_of(request, version.formula_id, version.number)
         except CalmTinError as refused:
-            problem = in_bench_units(refused.sentence)
+            problem = said(refused)
     context = {"problem_at": place if problem else "", "problem": problem}
     if problem:
         context["typed"] = next((request.POST[n] for n in TYPED if n in request.POST), "")

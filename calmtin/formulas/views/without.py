@@ -9,7 +9,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import said
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas.adapters import composition_of
@@ -59,5 +59,5 @@ def without(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         if "proposal" in context:
             context["changes"] = changes_of(today, context["proposal"])
     except CalmTinError as refused:
-        context["problem"] = in_bench_units(refused.sentence)
+        context["problem"] = said(refused)
     return page_or_fragment(request, "formulas/without.html", "formulas/_without.html", context)

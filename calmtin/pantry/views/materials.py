@@ -13,9 +13,9 @@ from django.views.decorators.http import require_http_methods
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import in_bench_units, said
 from calmtin.common.once import key_of
-from calmtin.common.pages import way_back
+from calmtin.common.pages import came_from
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
 from calmtin.pantry.adapters import shelf_for
@@ -36,7 +36,7 @@ def material(request: HttpRequest, slug: str) -> HttpResponse:
     own = OwnFiguresForm(
         request.POST if "own_figures" in request.POST else None, initial=_own(request, slug)
     )
-    back = way_back(request)
+    back = came_from(request)
     if lot.is_bound and lot.is_valid() and _buy(request, slug, lot):
         return redirect("pantry:material", slug=slug)
     if own.is_bound and own.is_valid():
@@ -70,7 +70,7 @@ def _buy(request: HttpRequest, slug: str, form: LotForm) -> bool:
             **{name: data[name] for name in ("bought_on", "price", "best_before", "opened_on", "note")},
         )
     except CalmTinError as refused:
-        form.add_error("amount", in_bench_units(refused.sentence))
+        form.add_error("amount", said(refused))
         return False
     messages.success(request, in_bench_units(f"On the shelf: {weight.grams:.1f} g{weight.span}."))
     return True
@@ -109,7 +109,7 @@ def material_correct(request: HttpRequest, slug: str) -> HttpResponse:
         if sent:
             refuse(form, refused)
         else:
-            problem = in_bench_units(refused.sentence)
+            problem = said(refused)
     context = {
         "row": row,
         "form": form,

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import in_bench_units, notation_in_force
+from calmtin.common.notation import notation_in_force, said
 from calmtin.core.errors import CalmTinError
 from calmtin.core.finish.label import NAMINGS, USES, refuse_claims
 from calmtin.core.finish.layout import Fitted, Sheet, fit
@@ -75,7 +75,7 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
         try:
             refuse_claims(**{field: boxes[field]})
         except CalmTinError as refused:
-            problems[field] = in_bench_units(refused.sentence)
+            problems[field] = said(refused)
     text, unclear = label_text(
         pour, shelf, bench, filled, **{word: boxes[word] for word in ("name", "use", "note", "naming")}
     )
@@ -84,7 +84,7 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
         try:
             label = fit(text, sheet.shape, label_type())
         except CalmTinError as refused:
-            problems["sheet"] = in_bench_units(refused.sentence)
+            problems["sheet"] = said(refused)
     return LabelsView(
         pour,
         kinds,
@@ -136,5 +136,5 @@ def _number(boxes: Mapping[str, str], field: str, name: str, high: float, proble
             read_number(boxes[field], name=name, low=1, high=high, places=0, notation=notation_in_force())
         )
     except CalmTinError as refused:
-        problems[field] = in_bench_units(refused.sentence)
+        problems[field] = said(refused)
         return 1

@@ -8,7 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import in_bench_units, notation_in_force
+from calmtin.common.notation import notation_in_force, said
 from calmtin.core.cautions.case import Caution
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
@@ -71,7 +71,7 @@ def rescue_view(user: Any, pour: Pour, shelf: Shelf, bench: Bench, typed: str | 
         low, high = RUNG
         rung = float(read_number(wanted, name="The rung", low=low, high=high, notation=notation_in_force()))
     except CalmTinError as refused:
-        return RescueView(now, wanted, in_bench_units(refused.sentence), whole, [])
+        return RescueView(now, wanted, said(refused), whole, [])
     if now is None or typed is None:
         return RescueView(now, wanted, "", whole, [])
 

@@ -9,7 +9,7 @@ from functools import partial
 from typing import Any
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import in_bench_units, notation_in_force
+from calmtin.common.notation import notation_in_force, said
 from calmtin.common.numbers import read_box
 from calmtin.core.composition import Part
 from calmtin.core.engine.firmness import rung_at
@@ -88,7 +88,7 @@ def series_view(
     try:
         ladder = one_pot(wanted, sample_g=sample, loss_g=lost, step_g=scale.step_g)
     except CalmTinError as refused:
-        return replace(view, problems={"shares": in_bench_units(refused.sentence)})
+        return replace(view, problems={"shares": said(refused)})
     alone = own_pots(wanted, sample_g=sample, step_g=scale.step_g)
     samples = [
         Sample(one, own, _rung_at(parts, part, one.share, bench, version))

@@ -8,7 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import in_bench_units, notation_in_force
+from calmtin.common.notation import notation_in_force, said
 from calmtin.core.composition import THOUSANDTH, WHOLE, Composition, Part
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
@@ -89,11 +89,11 @@ def vary_view(
                                 notation=notation_in_force()),
         )  # fmt: skip
     except CalmTinError as refused:
-        problems["sample"] = in_bench_units(refused.sentence)
+        problems["sample"] = said(refused)
     try:
         trial = _trial(version, composition, shelf, bench, way, boxes)
     except CalmTinError as refused:
-        problems["by"] = in_bench_units(refused.sentence)
+        problems["by"] = said(refused)
         trial = None
     return replace(view, problems=problems, trial=None if problems else trial)
 

@@ -10,7 +10,7 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
@@ -80,7 +80,7 @@ def vary(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         try:
             return _start(request, version, view, view.trial.variants, view.trial.varies)
         except CalmTinError as refused:
-            context["problem"] = in_bench_units(refused.sentence)
+            context["problem"] = said(refused)
     return page_or_fragment(request, "pours/vary.html", "pours/_vary.html", context)
 
 
@@ -101,7 +101,7 @@ def series(request: HttpRequest, pk: int, number: int) -> HttpResponse:
                 request, version, view, *ladder_variants(composition_of(version, shelf), view.part, shares)
             )
         except CalmTinError as refused:
-            context["problem"] = in_bench_units(refused.sentence)
+            context["problem"] = said(refused)
     return page_or_fragment(request, "pours/series.html", "pours/_series.html", context)
 
 

@@ -11,7 +11,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import in_bench_units, said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import changes_nothing, page_or_fragment
@@ -64,7 +64,7 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             )
             return redirect("pours:run" if pour.is_rehearsal else "pours:pour", pk=pour.pk)
         except CalmTinError as refused:
-            context["problem"] = in_bench_units(refused.sentence)
+            context["problem"] = said(refused)
     context |= {
         "view": view,
         "supply": supply_view(request.user, view, timezone.localdate()),
@@ -96,7 +96,7 @@ def dilute(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse
             seen=whole_number(request.POST.get("seen"), -1),
         )
     except CalmTinError as refused:
-        messages.error(request, in_bench_units(refused.sentence))
+        messages.error(request, said(refused))
         return redirect("pours:fill", pk=pk, number=number)
     made_of = (
         f"{line.dilution.stuff_g:f} g of {line.part.material.in_words} in {line.dilution.oil_g:f} g of"

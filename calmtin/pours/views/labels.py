@@ -12,7 +12,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
@@ -52,7 +52,7 @@ def labels(request: HttpRequest, pk: int) -> HttpResponse:
             )
             return redirect("pours:label_print", pk=made.pk)
         except CalmTinError as refused:
-            context["problem"] = in_bench_units(refused.sentence)
+            context["problem"] = said(refused)
     return page_or_fragment(request, "pours/labels.html", "pours/_labels.html", context)
 
 

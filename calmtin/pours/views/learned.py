@@ -9,8 +9,8 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import in_bench_units
-from calmtin.common.pages import way_back
+from calmtin.common.notation import said
+from calmtin.common.pages import came_from
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
@@ -34,7 +34,7 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         services.leave_out(request.user, found, reason="" if "back" in request.POST else reason)
     except CalmTinError as refused:
-        return _show(request, problem=in_bench_units(refused.sentence), problem_at=pk)
+        return _show(request, problem=said(refused), problem_at=pk)
     return redirect("pours:learned")
 
 
@@ -42,7 +42,7 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
 def figures(request: HttpRequest) -> HttpResponse:
     """Show the book's figures everywhere, or those of the bench."""
     services.show_figures(request.user, by_the_book="book" in request.POST)
-    return redirect(way_back(request) or "pours:learned")
+    return redirect(came_from(request) or "pours:learned")
 
 
 def _show(request: HttpRequest, **context: Any) -> HttpResponse:

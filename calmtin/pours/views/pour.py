@@ -15,7 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
-from calmtin.common.notation import in_bench_units
+from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import htmx_of, page_or_fragment
@@ -60,7 +60,7 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
             if request.POST.get("from_scale"):
                 services.clear_scale(request.user, line.pour)
         except CalmTinError as refused:
-            problem = in_bench_units(refused.sentence)
+            problem = said(refused)
     if problem:
         return _show(request, pk, problem=problem, problem_at=position, typed=request.POST.get("grams", ""))
     return _show(request, pk)
@@ -165,7 +165,7 @@ def add_to_pot(request: HttpRequest, pk: int) -> HttpResponse:
         messages.success(request, "Part of this pour now. Its readings follow what is really in the pot.")
         return redirect("pours:pour", pk=pk)
     except CalmTinError as refused:
-        return _show(request, pk, problem=in_bench_units(refused.sentence))
+        return _show(request, pk, problem=said(refused))
 
 
 @require_POST
@@ -175,7 +175,7 @@ def next_version(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         draft = services.next_from_weights(request.user, found, request_key=key_of(request))
     except CalmTinError as refused:
-        return _show(request, pk, problem=in_bench_units(refused.sentence))
+        return _show(request, pk, problem=said(refused))
     messages.success(request, f"Version {draft.number} has what really went into {found.code}.")
     return redirect("formulas:version", pk=draft.formula_id, number=draft.number)
 
@@ -194,7 +194,7 @@ def _act(
     try:
         service(request.user, found)
     except CalmTinError as refused:
-        return _show(request, pk, problem=in_bench_units(refused.sentence), problem_at=at)
+        return _show(request, pk, problem=said(refused), problem_at=at)
     if ends and not htmx_of(request):
         return redirect(_after_weighing(found), pk=pk)
     return _show(request, pk)
