@@ -87,7 +87,7 @@ class Visitor:
 
     def _send(self, request: Request) -> tuple[int, str]:
         try:
-            with self.opener.open(request, timeout=60) as answer:
+            with self.opener.open(request, timeout=120) as answer:
                 return answer.status, answer.read().decode(errors="replace")
         except HTTPError as error:
             return error.code, error.read().decode(errors="replace")

@@ -22,14 +22,19 @@ from calmtin.core.units import OUNCE_G
 taught_by: list[Callable[[User], tuple[Prior | None, GrainLog]]] = []
 
 
+# What the names of porters begin with, who hold the rows of a file on their way in and are no makers (see
+# exchange.records.porter). No maker's name has a blank in it.
+PORTER = "a porter, "
+
+
 class Makers(UserManager["User"]):
     """Makers, each with their bench: every page that knows who asks needs both."""
 
     use_in_migrations = False
 
     def get_queryset(self) -> models.QuerySet[User]:
-        """Return makers together with their benches."""
-        return super().get_queryset().select_related("bench")
+        """Return makers together with their benches; porters are not among them."""
+        return super().get_queryset().exclude(username__startswith=PORTER).select_related("bench")
 
 
 class User(AbstractUser):

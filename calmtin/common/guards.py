@@ -14,7 +14,7 @@ from typing import Any
 from django.db import connection, transaction
 
 _GUARDS: dict[str, str] = {}
-# While this table holds a row, a whole maker is being removed and the guards stand aside.
+# While this table holds a row, a whole maker is removed or handed over, and the guards stand aside.
 # Only the one writing transaction ever sees it.
 _OPEN = "calmtin_guards_open"
 
@@ -77,7 +77,7 @@ def _laid(cursor: Any) -> dict[str, str]:
 
 @contextmanager
 def guards_open(reason: str) -> Iterator[None]:
-    """Let guarded rows be removed inside one transaction, for `reason`."""
+    """Let guarded rows be removed or change hands inside one transaction, for `reason`."""
     with transaction.atomic(), connection.cursor() as cursor:
         cursor.execute(f"INSERT INTO {_OPEN} VALUES (%s)", [reason])
         yield

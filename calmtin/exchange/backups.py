@@ -24,6 +24,7 @@ from django.conf import settings
 from django.db.migrations.loader import MigrationLoader
 from django.utils import timezone
 
+from calmtin.accounts.models import PORTER
 from calmtin.core.errors import CalmTinError
 
 FORMAT, VERSION = "calmtin.backup", 1
@@ -161,10 +162,12 @@ def _check_database(file: Path) -> dict[str, int]:
                 raise BadBackup("The database in this copy does not hold together.")
             applied = set(book.execute("SELECT app, name FROM django_migrations").fetchall())
             refuse_newer(applied)
+            held = {"makers": "accounts_user WHERE id", "formulas": "formulas_formula WHERE owner_id"}
+            held["pours"] = "pours_pour WHERE owner_id"
+            makers = f"(SELECT id FROM accounts_user WHERE username NOT LIKE '{PORTER}%')"
             return {
-                "makers": book.execute("SELECT count(*) FROM accounts_user").fetchone()[0],
-                "formulas": book.execute("SELECT count(*) FROM formulas_formula").fetchone()[0],
-                "pours": book.execute("SELECT count(*) FROM pours_pour").fetchone()[0],
+                name: book.execute(f"SELECT count(*) FROM {of} IN {makers}").fetchone()[0]
+                for name, of in held.items()
             }
     except sqlite3.Error as error:
         raise BadBackup(f"The database in this copy is not a Calm Tin book ({error}).") from None

@@ -13,7 +13,7 @@ from typing import Any
 from django.db import connection, transaction
 from django.utils import timezone
 
-from calmtin.accounts.models import Bench, User
+from calmtin.accounts.models import PORTER, Bench, User
 from calmtin.accounts.services import DEMO_USER
 from calmtin.common.numbers import CENT
 from calmtin.core.errors import CalmTinError
@@ -148,7 +148,8 @@ def refuse_book() -> None:
     tables = connection.introspection.table_names() if file.exists() else []
     if User._meta.db_table in tables:
         with connection.cursor() as cursor:
-            cursor.execute("SELECT 1 FROM accounts_user WHERE username <> %s", [DEMO_USER])
+            others = "SELECT 1 FROM accounts_user WHERE username <> %s AND username NOT LIKE %s"
+            cursor.execute(others, [DEMO_USER, f"{PORTER}%"])
             if cursor.fetchone():
                 raise CalmTinError(words)
 

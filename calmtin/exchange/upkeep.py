@@ -14,6 +14,7 @@ from django.utils import timezone
 from calmtin.accounts.models import User
 from calmtin.common.models import Sent
 from calmtin.exchange.backups import copy_if_due
+from calmtin.exchange.records.porter import dismiss_forgotten
 from calmtin.pours.queries.taught import lesson_of
 
 log = logging.getLogger("calmtin")
@@ -31,8 +32,9 @@ def study_book() -> None:
 
 
 def upkeep() -> None:
-    """Copy the book if today's copy is missing; clear old sessions, sign-in logs and form keys."""
+    """Copy the book if today's copy is missing; clear old sessions, sign-in logs, form keys and porters."""
     study_book()
+    dismiss_forgotten()
     if written := copy_if_due():
         SessionStore.clear_expired()
         AxesProxyHandler.reset_logs(age_days=KEPT_FOR.days)

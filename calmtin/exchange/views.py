@@ -22,8 +22,8 @@ from calmtin.exchange.formats.log import COLUMNS as LOG_COLUMNS
 from calmtin.exchange.formats.log import export_log, import_log, look_over
 from calmtin.exchange.formats.pantry import COLUMNS, export_pantry, import_pantry, preview
 from calmtin.exchange.forms import FileForm, RecordsForm
-from calmtin.exchange.records.reading import import_records
-from calmtin.exchange.records.stash import drop, stash, stashed
+from calmtin.exchange.records.apart import take_in_stashed
+from calmtin.exchange.records.stash import drop, stash
 from calmtin.exchange.records.writing import one_state, write_records
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import shelf_for
@@ -164,15 +164,13 @@ def records(request: HttpRequest) -> HttpResponse:
     context: dict[str, Any] = {"form": form}
     try:
         if "take_in" in request.POST:
-            with stashed(request.user) as file:
-                report = import_records(request.user, file)
+            report = take_in_stashed(request.user)
             drop(request.user)
             messages.success(request, f"Taken in: {report.words}" if report.added else report.words)
             return redirect("pours:today")
         if request.method == "POST" and form.is_valid():
             stash(request.user, form.cleaned_data["file"])
-            with stashed(request.user) as file:
-                context["report"] = import_records(request.user, file, only_look=True)
+            context["report"] = take_in_stashed(request.user, only_look=True)
     except CalmTinError as refused:
         drop(request.user)
         context["refused"] = said(refused)

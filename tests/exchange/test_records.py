@@ -17,23 +17,26 @@ from zipfile import ZIP_DEFLATED, ZipFile
 
 from django.apps import apps
 from django.core.management import CommandError, call_command
-from django.test import TestCase, override_settings
+from django.db import IntegrityError, connection, transaction
+from django.test import SimpleTestCase, TestCase, override_settings
 from django.urls import reverse
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as PropertyCase
 from jsonschema import Draft202012Validator
 
-from calmtin.accounts.models import Bench, User
+from calmtin.accounts.models import PORTER, Bench, User
+from calmtin.accounts.queries import makers
 from calmtin.common.models import Sent
 from calmtin.common.owned import Owned
 from calmtin.core.engine.firmness import rung_at
 from calmtin.exchange.models import Carried, Origin
 from calmtin.exchange.records.archive import BadRecords, open_records
 from calmtin.exchange.records.reading import _Coming, import_records
-from calmtin.exchange.records.staging import Staged
+from calmtin.exchange.records.staging import Staged, _bits
 from calmtin.exchange.records.tables import TABLES
 from calmtin.exchange.records.writing import write_records
+from calmtin.exchange.upkeep import upkeep
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import add_finish, set_percent, start_next_version
@@ -41,6 +44,7 @@ from calmtin.pantry import services as pantry
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, Movement, with_left
 from calmtin.pours.models import Check, CheckPhoto, Pour, WeighIn
+from calmtin.pours.queries.taught import NOTHING_YET
 from calmtin.pours.services import call_off, record_check, send_pieces, weigh
 from tests.bench_data import Reads, a_picture, draft, maker, pour_of, salve
 
@@ -259,9 +263,65 @@ class Whole(InAFolder, Reads, TestCase):
         self.assertEqual(Pour.objects.of(self.other).count(), 1)
 
 
+class Bits(SimpleTestCase):
+    @given(sizes=st.lists(st.integers(1, 40), max_size=8), at_once=st.integers(1, 25))
+    def test_all_rows_go_once_in_order_and_never_too_many_together(
+        self, sizes: list[int], at_once: int
+    ) -> None:
+        coming = [Staged(f"place{n}", "", (), 100, 99 + size) for n, size in enumerate(sizes)]
+        with mock.patch("calmtin.exchange.records.staging.AT_ONCE", at_once):
+            bits = list(_bits(coming))
+        told = [[(staged.place, row) for staged, rows in bit for row in rows] for bit in bits]
+        self.assertEqual(
+            [row for bit in told for row in bit],
+            [(staged.place, row) for staged in coming for row in range(100, staged.last + 1)],
+        )
+        self.assertTrue(all(len(bit) == at_once for bit in told[:-1]))
+        self.assertTrue(all(len(bit) <= at_once for bit in told[-1:]))
+
+
 class Meanwhile(InAFolder, TestCase):
+    def test_nobody_sees_what_is_on_its_way_until_all_of_it_is_in(self) -> None:
+        user, other = a_bench("stroke"), maker("bow")
+        file, take_over = written(user), _Coming.take_over
+        names = [user.username for user in makers()]
+
+        def look_and_take_over(coming: _Coming) -> None:
+            self.assertEqual(Check.every().of(cast(User, coming.porter)).count(), 1)
+            self.assertFalse(any(table.model.every().of(other).exists() for table in TABLES))
+            self.assertEqual([user.username for user in makers()], names)
+            self.assertFalse(User.objects.filter(username__startswith=PORTER).exists())
+            take_over(coming)
+
+        with mock.patch.object(_Coming, "take_over", look_and_take_over):
+            import_records(other, file)
+        self.assertEqual(rows_in(written(other)), rows_in(file))
+        self.assertFalse(User._base_manager.filter(username__startswith=PORTER).exists())
+        with self.assertRaises(IntegrityError), transaction.atomic():
+            Pour.objects.of(other).update(owner=user)
+
+    def test_what_a_dead_server_left_goes_after_an_hour(self) -> None:
+        user, other = a_bench("stroke"), maker("bow")
+        died = _Coming(other, open_records(written(user)))
+        died.make()
+        died.bring()
+        held = self.counted()
+        upkeep()
+        self.assertEqual(self.counted(), held)
+        User._base_manager.filter(username__startswith=PORTER).update(date_joined="2026-01-01T10:00Z")
+        with mock.patch("calmtin.exchange.records.porter.AT_ONCE", 2):
+            upkeep()
+        self.assertFalse(User._base_manager.filter(username__startswith=PORTER).exists())
+        self.assertEqual(self.counted(), {name: n // 2 for name, n in held.items()})
+        self.assertEqual(len(self.pictures()), 1)
+        connection.check_constraints()
+
+    def counted(self) -> dict[str, int]:
+        return {table.name: table.model._base_manager.count() for table in TABLES}
+
     def test_a_bench_that_was_changed_while_the_file_was_read_is_left_alone(self) -> None:
         user, other = a_bench("stroke"), maker("bow")
+        before = self.counted()
         make = _Coming.make
 
         def make_and_buy(coming: _Coming) -> None:
@@ -273,7 +333,11 @@ class Meanwhile(InAFolder, TestCase):
             self.assertRaisesMessage(BadRecords, "Send the file once more."),
         ):
             import_records(other, written(user))
-        self.assertFalse(Formula.objects.of(other).exists() or Carried.objects.of(other).exists())
+        self.assertEqual(
+            self.counted(), before | {"lots": before["lots"] + 1, "movements": before["movements"] + 1}
+        )
+        self.assertFalse(Carried.objects.of(other).exists())
+        self.assertEqual(len(self.pictures()), 1)
         self.assertTrue(import_records(other, written(user)).added)
 
     def test_keys_without_rows_of_a_server_that_died_are_none(self) -> None:
@@ -463,11 +527,14 @@ class AnyBench(InAFolder, PropertyCase):
                 line = version.lines.exclude(material="olive_oil")[0]
                 set_percent(user, version, key=line.key, percent=Decimal(20), seen=version.revision)
         file = written(user)
-        import_records(other, file)
+        with mock.patch("calmtin.exchange.records.staging.AT_ONCE", 3):
+            import_records(other, file)
         again = written(other)
         self.assertEqual(rows_in(again), rows_in(file))
         self.assertEqual(photos_in(again), photos_in(file))
         self.assertEqual(figures(other), figures(user))
+        # A log that came in is learned from.
+        self.assertNotEqual(User.objects.get(pk=other.pk).log_state, NOTHING_YET)
         self.assertFalse(import_records(other, file).added)
         self.assertFalse(import_records(user, again).added)
 

@@ -2,120 +2,19 @@
 
 from __future__ import annotations
 
-import contextlib
 import http.client
-import os
 import random
 import re
-import shutil
-import signal
-import socket
 import sqlite3
-import subprocess
-import sys
-import tempfile
 import threading
 import time
 import unittest
 from decimal import Decimal
-from pathlib import Path
-from urllib.parse import urlencode
 
-ROOT = Path(__file__).resolve().parents[2]
+from tests.own_server import Bench
+
 TIMES = 20
 BEYOND = 2.0  # times what a reading takes: some are killed before, some after it is kept
-
-
-# What a server imports takes it seconds; it is imported once, and each server is a child of that.
-FORKER = """
-import os, signal, sys
-import django
-django.setup()
-import calmtin.config.urls
-from calmtin.config.serve import main
-signal.signal(signal.SIGCHLD, signal.SIG_IGN)
-for line in sys.stdin:
-    child = os.fork()
-    if not child:
-        signal.signal(signal.SIGCHLD, signal.SIG_DFL)
-        sys.argv = ["serve", "--port", line.strip()]
-        main()
-        os._exit(0)
-    print(child, flush=True)
-"""
-
-
-class Bench:
-    """A server of its own, on a book of its own, and one maker who weighs."""
-
-    def __init__(self) -> None:
-        self.data = Path(tempfile.mkdtemp(prefix="calmtin-killed-"))
-        settings = {"DJANGO_SETTINGS_MODULE": "calmtin.config.settings", "PYTHONPATH": str(ROOT)}
-        self.env = {**os.environ, **settings, "CALMTIN_DATA": str(self.data), "CALMTIN_DEMO": "1"}
-        with socket.socket() as free:
-            free.bind(("127.0.0.1", 0))
-            self.port = free.getsockname()[1]
-        self.cookies: dict[str, str] = {}
-        self.forker = subprocess.Popen(
-            [sys.executable, "-c", FORKER],
-            env=self.env,
-            stdin=subprocess.PIPE,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL,
-            text=True,
-        )
-        self.start()
-
-    def start(self) -> None:
-        assert self.forker.stdin and self.forker.stdout
-        self.forker.stdin.write(f"{self.port}\n")
-        self.forker.stdin.flush()
-        told = self.forker.stdout.readline()
-        while not told.strip().isdigit():  # the server before this one said where it is
-            told = self.forker.stdout.readline()
-        self.process = int(told)
-        for _ in range(1200):
-            with socket.socket() as probe:
-                if probe.connect_ex(("127.0.0.1", self.port)) == 0:
-                    return
-            time.sleep(0.05)
-        raise AssertionError("The server did not come up.")
-
-    def kill(self) -> None:
-        with contextlib.suppress(ProcessLookupError):
-            os.kill(self.process, signal.SIGKILL)
-            while True:
-                os.kill(self.process, 0)
-                time.sleep(0.002)
-
-    def end(self) -> None:
-        self.kill()
-        self.forker.kill()
-        self.forker.communicate()
-        shutil.rmtree(self.data)
-
-    def send(self, path: str, data: dict[str, str] | None = None) -> http.client.HTTPConnection:
-        """Send a request; the answer is still to be read."""
-        connection = http.client.HTTPConnection("127.0.0.1", self.port, timeout=20)
-        headers = {"Cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items())}
-        body = None
-        if data is not None:
-            body = urlencode({"csrfmiddlewaretoken": self.cookies.get("csrftoken", ""), **data})
-            headers |= {"Content-Type": "application/x-www-form-urlencoded", "HX-Request": "true"}
-        connection.request("GET" if data is None else "POST", path, body, headers)
-        return connection
-
-    def ask(self, path: str, data: dict[str, str] | None = None) -> str:
-        """Return the page that answers; raises `OSError` or `HTTPException` where none comes."""
-        connection = self.send(path, data)
-        answer = connection.getresponse()
-        page = answer.read().decode()
-        for cookie in answer.headers.get_all("Set-Cookie") or []:
-            name, value = cookie.split(";")[0].split("=", 1)
-            self.cookies[name] = value
-        assert answer.status < 400, page[-500:]
-        connection.close()
-        return page
 
 
 class Killed(unittest.TestCase):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from itertools import compress
@@ -21,8 +21,9 @@ from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.models import Carried
 from calmtin.exchange.records.archive import Archive, BadRecords, open_records
+from calmtin.exchange.records.porter import dismiss, hand_over, hire
 from calmtin.exchange.records.rows import Keys, read_value, rows_of
-from calmtin.exchange.records.staging import Staged, numbers, without_lock
+from calmtin.exchange.records.staging import Staged, add_bit_by_bit, numbers, without_lock
 from calmtin.exchange.records.tables import MATERIALS, TABLE_OF, TABLES, Table
 from calmtin.formulas.models import Formula, Version
 from calmtin.pantry.adapters import shelf_for
@@ -83,8 +84,9 @@ def import_records(user: Any, file: IO[bytes], *, only_look: bool = False) -> Re
         coming.make()
         if not only_look:
             coming.say_keys()
+        coming.bring()
         with transaction.atomic():
-            coming.write()
+            coming.take_over()
             if only_look:
                 transaction.set_rollback(True)
         is_kept = not only_look
@@ -111,9 +113,10 @@ def _bench_as_it_is(user: Any) -> list[tuple[int, int | None]]:
 class _Coming:
     """A file on its way in.
 
-    All of it is read, made and laid ready first, which takes long and holds nobody up, and then written
-    at once: while it is written, other makers wait. The keys go before the rows, bit by bit: a key whose
-    row never came is no key, and the next file with it replaces it.
+    All of it is read, made and laid ready first, which takes long and holds nobody up. While a row is
+    written, other makers wait. So the keys go in bit by bit: a key whose row never came is no key, and
+    the next file with it replaces it. Then the rows, bit by bit too, under a porter. At last the bench
+    gets them all at once, with the rows that hang on what is here already.
     """
 
     def __init__(self, user: Any, archive: Archive) -> None:
@@ -131,7 +134,10 @@ class _Coming:
         self.before: list[tuple[int, int | None]] = []
         self.numbers: Iterator[int] = iter(())
         self.going_on: list[tuple[Table, list[Any], Mapping[str, Any]]] = []
+        self.porter: User | None = None
+        self.hanging: set[tuple[str, str]] = set()  # new rows that hang on what is here already
         self.staged: list[Staged] = []
+        self.staged_hanging: list[Staged] = []
         self.staged_later: list[Staged] = []
         self.staged_keys: Staged | None = None
         self.keys_said = 0
@@ -142,9 +148,9 @@ class _Coming:
         self.before = _bench_as_it_is(self.user)
         for table in TABLES:
             self._table(table)
-        of_table: dict[str, list[Any]] = {}
-        for (name, _), row in self.new.items():
-            of_table.setdefault(name, []).append(row)
+        of_table: dict[tuple[str, bool], list[Any]] = defaultdict(list)
+        for place, row in self.new.items():
+            of_table[place[0], place in self.hanging].append(row)
         self._may_go_on()
         # Those that come from one bench stand beside each other, which is quicker to write.
         self.carried.sort(key=lambda carried: (carried.table, carried.key))
@@ -152,37 +158,47 @@ class _Coming:
         for carried in self.carried:
             carried.pk = next(mine)
         with without_lock():
-            for name, rows in of_table.items():
-                self.staged.append(Staged.lay(f"coming_{name}", rows))
+            for (name, is_hanging), rows in of_table.items():
+                where, what = (self.staged_hanging, "hanging") if is_hanging else (self.staged, "coming")
+                where.append(Staged.lay(f"{what}_{name}", rows))
             for table in TABLES:
-                self._later(table, of_table.get(table.name, []))
+                self._later(table)
             if self.carried:
                 self.staged_keys = Staged.lay("coming_keys", self.carried)
 
     def say_keys(self) -> None:
         """Write which row will have which key."""
         if self.staged_keys is not None:
-            self.staged_keys.add_bit_by_bit()
+            add_bit_by_bit([self.staged_keys], replace=True)
             self.keys_said = len(self.carried)
 
-    def write(self) -> None:
-        """Write what was made, and let what is here go on."""
+    def bring(self) -> None:
+        """Write what hangs on nothing that is here, under the porter."""
+        add_bit_by_bit(self.staged)
+
+    def take_over(self) -> None:
+        """Give the bench all that was made, and let what is here go on."""
         if _bench_as_it_is(self.user) != self.before or self._my_keys().count() != self.keys_said:
             raise BadRecords("Your bench was changed while the file was read. Send the file once more.")
         self._settings()
-        for staged in self.staged:
+        for staged in self.staged_hanging:
             staged.add()
         for staged in self.staged_later:
             staged.change()
+        if self.porter is not None:
+            hand_over(self.porter, self.user)
         for table, columns, row in self.going_on:
             self._catch_up(table, columns, row)
         # What cannot be reckoned with is not taken in.
         shelf_for(User.objects.get(pk=self.user.pk))
 
     def clear_away(self, *, is_kept: bool) -> None:
-        """Take away what was laid ready, and pictures and keys too of a file that was not taken in."""
-        for staged in (*self.staged, *self.staged_later, *filter(None, [self.staged_keys])):
+        """Take away what was laid ready, and all that was written of a file that was not taken in."""
+        keys = filter(None, [self.staged_keys])
+        for staged in (*self.staged, *self.staged_hanging, *self.staged_later, *keys):
             staged.drop()
+        if self.porter is not None:
+            dismiss(self.porter)
         if not is_kept:
             for name in self.stored:
                 default_storage.delete(name)
@@ -241,16 +257,19 @@ class _Coming:
 
     def _comes_with_what_is_here(self, table: Table, row: Mapping[str, Any]) -> bool:
         """Whether a row hangs on one that is here already and changes only as a whole, or was left out."""
-        for column in table.fields:
-            if not column.is_relation or row[column.name] is None or column.name in table.later:
-                continue
-            target = TABLE_OF[column.related_model].name, row[column.name]
+        for name, target in self._targets(table, row):
             if target in self.left:
                 return True
-            if column.name == table.part_of and target not in self.new:
+            if name == table.part_of and target not in self.new:
                 self._find(*target)
                 return True
         return False
+
+    def _targets(self, table: Table, row: Mapping[str, Any]) -> Iterator[tuple[str, tuple[str, str]]]:
+        """Yield which rows a row hangs on from the start, with the columns that say so."""
+        for column in table.fields:
+            if column.is_relation and row[column.name] is not None and column.name not in table.later:
+                yield column.name, (TABLE_OF[column.related_model].name, row[column.name])
 
     def _find(self, table: str, key: str) -> int:
         """Return the row here that has a key; a row that nobody has is refused."""
@@ -261,13 +280,12 @@ class _Coming:
 
     def _add(self, table: Table, row: Mapping[str, Any]) -> None:
         """Add a row, unless one that is the same by its nature is here."""
+        place = table.name, row["_key"]
         values: dict[str, Any] = {}
         for column in table.fields:
             value = None if column.name in table.later else row[column.name]
             values[column.attname] = read_value(table, column, value, self._find)
         self._materials(table, values)
-        if table.model.OWNER_PATH == "owner":
-            values["owner_id"] = self.user.pk
         nature = self._nature(table, values)
         same = self._same(table, nature) if nature else None
         if same is not None:
@@ -277,16 +295,26 @@ class _Coming:
         self._rename(table, values)
         if table.name == "photos":
             values["image"] = self._store(row["image"])
+        targets = [target for _, target in self._targets(table, row)]
+        if any(target not in self.new or target in self.hanging for target in targets):
+            self.hanging.add(place)
+        if table.model.OWNER_PATH == "owner":
+            values["owner_id"] = self.user.pk if place in self.hanging else self._porter()
         made: Any = table.model(**values)
         made.pk = next(self.numbers)
         for column in table.fields:
             if not column.is_relation and values[column.attname] not in column.empty_values:
                 column.run_validators(values[column.attname])
         self._learn(table, row["_key"], made.pk)
-        self.new[table.name, row["_key"]] = made
+        self.new[place] = made
         if nature:
             self.natures[nature] = made.pk
         self.report.added[table.name] += 1
+
+    def _porter(self) -> int:
+        if self.porter is None:
+            self.porter = hire()
+        return int(self.porter.pk)
 
     def _learn(self, table: Table, key: str, row: int) -> None:
         assert self.keys is not None
@@ -379,15 +407,16 @@ class _Coming:
         self.stored.append(stored)
         return stored
 
-    def _later(self, table: Table, rows: list[Any]) -> None:
-        """Set what could only be said once all rows were in: what came from what, that it was poured."""
+    def _later(self, table: Table) -> None:
+        """Set what can only be said once all rows are in: what came from what, that it was poured."""
         columns = [column for column in table.fields if column.name in table.later]
+        told = []
         for row in self.archive.rows[table.name] if columns else ():
             made = self.new.get((table.name, row["_key"]))
-            if made is not None:
+            if made is not None and any(row[column.name] is not None for column in columns):
                 for column in columns:
                     setattr(made, column.attname, read_value(table, column, row[column.name], self._find))
-        told = [row for row in rows if any(getattr(row, column.attname) is not None for column in columns)]
+                told.append(made)
         if told:
             self.staged_later.append(Staged.lay(f"later_{table.name}", told, columns))
 

@@ -7,6 +7,7 @@ with Python's other threads going on meanwhile, where a statement a row would wa
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -14,7 +15,8 @@ from typing import Any
 
 from django.db import connection, connections, transaction
 
-AT_ONCE = 10_000  # rows of one short transaction, where it need not be all at once
+AT_ONCE = 5_000  # rows of one short transaction, where it need not be all at once
+BREATH_S = 0.03  # between two of them: who waits for the book asks for it every 25 ms at first
 
 
 @contextmanager
@@ -72,10 +74,18 @@ class Staged:
         of_rows = [row.pk for row in rows]
         return cls(quote(place), quote(meta.db_table), columns, min(of_rows), max(of_rows))
 
-    def add(self) -> None:
-        """Add all the rows to the table that they are of."""
-        names = ", ".join(self.columns)
-        self._run(f"INSERT INTO main.{self.table} ({names}) SELECT {names} FROM temp.{self.place}")
+    def add(self, numbers: range | None = None, *, replace: bool = False) -> None:
+        """Add the rows, or those with `numbers`, to the table that they are of.
+
+        With `replace` each takes the place of one that says the same.
+        """
+        names, verb = ", ".join(self.columns), "INSERT OR REPLACE" if replace else "INSERT"
+        told = numbers or range(self.first, self.last + 1)
+        self._run(
+            f"{verb} INTO main.{self.table} ({names}) "
+            f"SELECT {names} FROM temp.{self.place} WHERE id BETWEEN %s AND %s",
+            [told.start, told.stop - 1],
+        )
 
     def change(self) -> None:
         """Set what was laid ready in the rows that are there."""
@@ -86,17 +96,6 @@ class Staged:
             f"WHERE id IN (SELECT id FROM temp.{self.place})"
         )
 
-    def add_bit_by_bit(self) -> None:
-        """Add the rows in several short transactions; each replaces one that says the same."""
-        names = ", ".join(self.columns)
-        for low in range(self.first, self.last + 1, AT_ONCE):
-            with transaction.atomic():
-                self._run(
-                    f"INSERT OR REPLACE INTO main.{self.table} ({names}) "
-                    f"SELECT {names} FROM temp.{self.place} WHERE id >= %s AND id < %s",
-                    [low, low + AT_ONCE],
-                )
-
     def drop(self) -> None:
         """Take the table of what was laid ready away."""
         self._run(f"DROP TABLE IF EXISTS temp.{self.place}")
@@ -105,3 +104,29 @@ class Staged:
     def _run(words: str, told: Sequence[Any] = ()) -> None:
         with connection.cursor() as cursor:
             cursor.execute(words, told)
+
+
+def add_bit_by_bit(coming: Sequence[Staged], *, replace: bool = False) -> None:
+    """Add the rows of several tables in short transactions, with a pause after each for others."""
+    for bit in _bits(coming):
+        with transaction.atomic():
+            for staged, of_it in bit:
+                staged.add(of_it, replace=replace)
+        time.sleep(BREATH_S)
+
+
+def _bits(coming: Sequence[Staged]) -> Iterator[list[tuple[Staged, range]]]:
+    """Yield what goes together, in order: numbers of one table or of several, `AT_ONCE` at most."""
+    bit: list[tuple[Staged, range]] = []
+    room = AT_ONCE
+    for staged in coming:
+        low = staged.first
+        while low <= staged.last:
+            of_it = range(low, min(low + room, staged.last + 1))
+            bit.append((staged, of_it))
+            low, room = of_it.stop, room - len(of_it)
+            if not room:
+                yield bit
+                bit, room = [], AT_ONCE
+    if bit:
+        yield bit

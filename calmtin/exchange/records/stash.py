@@ -33,6 +33,12 @@ def stashed(user: Any) -> IO[bytes]:
         raise CalmTinError("The file is not here any more. Choose it again.", field="file") from None
 
 
+def size_of_stashed(user: Any) -> int:
+    """Return how many bytes the file that was kept has; 0 where there is none."""
+    path = _path(user)
+    return path.stat().st_size if path.exists() else 0
+
+
 def drop(user: Any) -> None:
     """Let go of the file that was kept."""
     _path(user).unlink(missing_ok=True)

@@ -542,7 +542,9 @@ _OWNERS = {
 _NEW_STATE = "UPDATE accounts_user SET log_state = random() WHERE id = "
 for _table, _owner in _OWNERS.items():
     follow(f"{_table}_state", "INSERT", _table, _NEW_STATE + _owner)
-follow("pour_state", "UPDATE OF poured_at, called_off_at", "pours_pour", _NEW_STATE + "NEW.owner_id")
+follow(
+    "pour_state", "UPDATE OF poured_at, called_off_at, owner_id", "pours_pour", _NEW_STATE + "NEW.owner_id"
+)
 for _table in ("pantry_override", "pantry_ownmaterial", "pantry_ownblend"):
     for _event in ("INSERT", "UPDATE"):
         follow(f"{_table}_{_event.lower()}_state", _event, _table, _NEW_STATE + "NEW.owner_id")
