@@ -1,3 +1,3 @@
 """Calm Tin: from the formula to the labelled tin."""
 
-__version__ = "1.0.1"
+__version__ = "1.0.2"

@@ -115,6 +115,13 @@ class Along(BrowserCase):
         expect(page.get_by_text("Start with one tin")).to_be_visible()
         self.open(reverse("exchange:records"), page)
         page.get_by_label("A file with everything").set_input_files(file)
+        # What takes long says so, to a reader too.
+        page.evaluate("document.addEventListener('submit', (event) => event.preventDefault())")
+        page.get_by_role("button", name="Look it over").press("Enter")
+        expect(page.locator(".think-note")).to_contain_text("A large file takes up to a minute")
+        expect(page.locator("#spoken")).to_contain_text("nothing is changed by that")
+        self.open(reverse("exchange:records"), page)
+        page.get_by_label("A file with everything").set_input_files(file)
         page.get_by_role("button", name="Look it over").press("Enter")
         expect(page.get_by_text("New in it:")).to_be_visible()
         self.assert_accessible(page)

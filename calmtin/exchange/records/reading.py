@@ -33,6 +33,7 @@ from calmtin.pours.models import Pour
 log = logging.getLogger("calmtin")
 
 FIRST_CODE_CHARS = 6
+RENAMED_SHOWN = 12  # new names that are listed
 
 
 @dataclass
@@ -54,6 +55,16 @@ class Report:
         rest = sum(n for name, n in self.added.items() if name not in SAID)
         told += [_counted(rest, "other records")] if rest else []
         return f"{', '.join(told)}."
+
+    @property
+    def renamed_shown(self) -> list[tuple[str, str]]:
+        """The first of the new names."""
+        return self.renamed[:RENAMED_SHOWN]
+
+    @property
+    def renamed_more(self) -> int:
+        """How many further ones there are."""
+        return max(0, len(self.renamed) - RENAMED_SHOWN)
 
     @property
     def differing(self) -> str:

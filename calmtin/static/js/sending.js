@@ -9,6 +9,16 @@ document.addEventListener("htmx:confirm", (event) => {
     event.preventDefault();
 });
 
+// What may take long says so once it does.
+const PATIENT_MS = 1500;
+const sayThatItTakes = (form) => {
+  const words = document.createElement("p");
+  words.className = "think-note";
+  words.textContent = form.dataset.takes;
+  form.append(words);
+  document.getElementById("spoken").textContent = form.dataset.takes;
+};
+
 document.addEventListener("submit", (event) => {
   const form = event.target;
   if (form.matches("[hx-post]") || form.method === "dialog") return;
@@ -18,6 +28,7 @@ document.addEventListener("submit", (event) => {
   }
   form.dataset.sent = "yes";
   (event.submitter || form).classList.add("is-sending");
+  if (form.dataset.takes) setTimeout(sayThatItTakes, PATIENT_MS, form);
 });
 window.addEventListener("pageshow", (event) => {
   // Back to a page that has moved on: ask for its current state.
