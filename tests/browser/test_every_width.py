@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import date
 from decimal import Decimal
+from typing import Any
 
 from playwright.sync_api import expect
 
@@ -51,6 +52,33 @@ FAINT = """() => {
     })
     .map((words) => words.textContent);
 }"""
+# Figures in cells that stand on another line than their unit.
+PARTED = r"""() => [...document.querySelectorAll("td.num")].flatMap((cell) => {
+  const found = [];
+  const walk = document.createTreeWalker(cell, NodeFilter.SHOW_TEXT);
+  for (let node = walk.nextNode(); node; node = walk.nextNode())
+    for (const {index, 0: told} of node.textContent.matchAll(/[0-9] (?=\S)/g)) {
+      const [figure, unit] = [index, index + told.length].map((at) => {
+        const range = document.createRange();
+        range.setStart(node, at);
+        range.setEnd(node, at + 1);
+        return range.getBoundingClientRect();
+      });
+      if (unit.top > figure.top + 4) found.push(cell.textContent.trim());
+    }
+  return found;
+})"""
+# Words and controls that something else lies upon.
+COVERED = """() => [...document.querySelectorAll("main th, main summary, main button, main h2, main label")]
+  .filter((one) => {
+    if (!one.checkVisibility({checkVisibilityCSS: true})) return false;
+    one.scrollIntoView({block: "center", behavior: "instant"});
+    const {left, top, width, height} = one.getBoundingClientRect();
+    if (width < 4 || height < 4) return false;
+    const upon = document.elementFromPoint(left + width / 2, top + height / 2);
+    return upon && !one.contains(upon) && !upon.contains(one);
+  })
+  .map((one) => `${one.tagName} ${one.textContent.trim().slice(0, 40)}`)"""
 BESIDE = """() => [...document.querySelectorAll("main button, main input, main select")]
   .filter((one) => one.checkVisibility() && one.getBoundingClientRect().right > innerWidth)
   .map((one) => one.name || one.textContent)"""
@@ -63,7 +91,8 @@ class EveryWidth(BrowserCase):
         self.stick = self.formula("Headwind lip stick")
         user = self.stick.owner
         self.poured = Pour.objects.get(code="HL-03")
-        record_check(user, self.poured, temp_c=21.0, felt_rung=Decimal(6), verdict="keep", notes=LONG * 3)
+        looked: dict[str, Any] = {"temp_c": 21.0, "felt_rung": Decimal(6), "signs": {"grain": "1"}}
+        record_check(user, self.poured, **looked, verdict="keep", notes=LONG * 3)
         add_finish(user, self.stick, name=LONG[:40], parts=[("peppermint", Decimal(1))])
         Formula.objects.filter(pk=self.stick.pk).update(name=LONG[:80], notes=LONG * 4)
         wax = pantry.add_material(user, name=LONG[:80], group="wax", behaves_like="soy_wax", notes=LONG)
@@ -110,7 +139,7 @@ class EveryWidth(BrowserCase):
         return pages
 
     def test_nothing_goes_sideways_or_fades(self) -> None:
-        wide, small, no_keypad, faint, words = [], [], [], [], 0
+        wide, small, no_keypad, faint, parted, covered, words = [], [], [], [], [], [], 0
         for address in self.addresses():
             page = self.open(address)
             for width in WIDTHS:
@@ -123,7 +152,9 @@ class EveryWidth(BrowserCase):
                 if width in READ_AT:
                     self.settled(page)
                     self.assert_accessible(page)
+                    parted += [f"{address} at {width}: {told}" for told in page.evaluate(PARTED)]
                 if width == READ_AT[0]:
+                    covered += [f"{address}: {told}" for told in page.evaluate(COVERED)]
                     small += [f"{address}: {told}" for told in page.evaluate(SMALL)]
                     no_keypad += [f"{address}: {name}" for name in page.evaluate(KEYPAD)]
             # A reader's own high contrast, dark and light, reaches the words of pictures too.
@@ -137,6 +168,8 @@ class EveryWidth(BrowserCase):
         self.assertEqual(wide, [])
         self.assertEqual(no_keypad, [])
         self.assertEqual(small, [])
+        self.assertEqual(parted, [])
+        self.assertEqual(covered, [])
         self.assertEqual(faint, [])
         self.assertGreater(words, 100)
 

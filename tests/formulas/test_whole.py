@@ -471,6 +471,19 @@ class Switches(WithSalve):
         self.post("apply/", proposal=use.proposal.token)
         self.assertEqual(self.percents()["shea_refined"], use.used_g)
 
+    def test_lots_are_folded_after_the_first_dozen_unless_one_of_them_is_chosen(self) -> None:
+        lots = [
+            buy_lot(self.user, material="coconut_rbd", amount_g=Decimal(20), bought_on=date(2026, 5, n))
+            for n in range(1, 15)
+        ]
+        page = self.switch()
+        self.assertContains(page, "2 more lots")
+        self.assertContains(page, '<details class="why"><summary>2 more')
+        order = [view.lot for view, _ in [*page.context["lots"], *page.context["more_lots"]]]
+        self.assertEqual({lot.pk for lot in order}, {lot.pk for lot in lots})
+        self.assertContains(self.switch(lot=order[13].pk), '<details class="why" open><summary>2 more')
+        self.assertNotContains(self.switch(lot=order[0].pk), "open><summary>2 more")
+
     def test_odd_wishes(self) -> None:
         for query in ({"without": "moonlight"}, {"lot": "x"}, {"lot": "99"}, {"without": "wheat"}):
             self.assertNotIn("use", self.switch(**query).context)

@@ -103,6 +103,24 @@ class Shelf(Reads, TestCase):
         self.assertContains(page, "flows at")
         self.assertEqual(self.client.get("/pantry/materials/moon_dust/").status_code, 404)
 
+    def test_material_page_of_a_grown_bench_says_first_what_is_there(self) -> None:
+        for n in range(14):
+            salve(self.user, f"Salve {n}")
+        empty = lot_of(self.user, "beeswax_yellow", 40, best_before=date(2025, 5, 1))
+        there = lot_of(self.user, "beeswax_yellow", 50)
+        services.reweigh(self.user, empty, actual_g=Decimal(0), reason="used up")
+        page = self.client.get("/pantry/materials/beeswax_yellow/")
+        view = page.context["view"]
+        self.assertEqual([v.lot for v in view.lots], [there])
+        self.assertEqual([v.lot for v in view.gone], [empty])
+        self.assertContains(page, "1 lot used up or off the shelf")
+        self.assertNotContains(page, ">past<")  # nobody minds the date of an empty tin
+        # Twelve of the formulas, and the way to all of them.
+        self.assertContains(page, "2 more formulas with it")
+        (uses,) = view.used_in
+        self.assertEqual((len(uses.shown), uses.more), (12, 2))
+        self.assertContains(self.client.get(uses.all_at), "Salve 0")
+
     def test_lot_typed_in_cups_keeps_what_was_typed(self) -> None:
         data = {"amount": "2 cups", "form": "pellets", "bought_on": "2026-05-01", "price": "12,50"}
         self.client.post("/pantry/materials/beeswax_yellow/", data)

@@ -21,10 +21,12 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Line, Version
 from calmtin.formulas.queries.formula import section_of
 from calmtin.pantry.queries.lots import cost_of_100_g
+from calmtin.pantry.queries.material import Uses
 from calmtin.pictures.section import TinSection
 
 NO_COSTS: Mapping[str, Decimal] = {}
 MOST_RUNGS = 8_192
+USES_SHOWN = 12  # formulas on the page of a material
 # Apps above this one annotate formulas with what came of their pours: `last_verdict`, `is_kept`.
 outcome_sources: list[Callable[[QuerySet[Formula]], QuerySet[Formula]]] = []
 # And tell what some of a maker's formulas are due for, by formula: in words, and where it is done.
@@ -140,14 +142,19 @@ def small_section(version: Version, shelf: Shelf) -> TinSection:
     return section_of(composition_of(version, shelf), width=64.0, height=48.0)
 
 
-def formulas_using(user: Any, slug: str) -> list[tuple[str, str]]:
-    """Return the maker's formulas whose newest version uses a material, with their addresses."""
+def formulas_using(user: Any, slug: str) -> Uses:
+    """Return the maker's formulas whose newest version uses a material."""
     using = (
-        Formula.objects.of(user)
+        in_use(user)
         .annotate(newest=Subquery(newest_version()))
         .filter(newest__in=Line.objects.filter(material=slug).values("version"))
     )
-    return [(formula.name, reverse("formulas:formula", args=[formula.pk])) for formula in using]
+    found = list(using)
+    return Uses(
+        [(formula.name, reverse("formulas:formula", args=[formula.pk])) for formula in found[:USES_SHOWN]],
+        max(0, len(found) - USES_SHOWN),
+        f"{reverse('formulas:list')}?material={slug}",
+    )
 
 
 def lines_with(user: Any, slug: str) -> list[str]:

@@ -24,6 +24,8 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.lots import costs_of, in_stock
 from calmtin.pantry.queries.shelf import FREE_FROM
 
+LOTS_SHOWN = 12  # the first to expire; the others are folded
+
 
 @require_safe
 def without(request: HttpRequest, pk: int, number: int) -> HttpResponse:
@@ -42,7 +44,9 @@ def without(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     context: dict[str, Any] = {
         "view": formula_view(version, shelf, bench),
         "flags": [(f, FREE_FROM[f]) for f in leaving.flags_in(version, shelf, list(FREE_FROM))],
-        "lots": [(view, shelf[view.lot.material]) for view in usable],
+        "lots": [(view, shelf[view.lot.material]) for view in usable[:LOTS_SHOWN]],
+        "more_lots": [(view, shelf[view.lot.material]) for view in usable[LOTS_SHOWN:]],
+        "is_one_of_more": lot in {str(view.lot.pk) for view in usable[LOTS_SHOWN:]},
         "chosen": flag or lot,
     }
     today = Today(version, composition, bench, costs_of(request.user, timezone.localdate()))

@@ -27,6 +27,11 @@ class LotView:
     is_soon: bool
 
     @property
+    def is_there(self) -> bool:
+        """Whether it is on the shelf, with something left or something amiss."""
+        return self.lot.voided_at is None and self.left_g != 0
+
+    @property
     def is_low(self) -> bool:
         """Whether little of it is left."""
         return 0 < self.left_g < self.lot.amount_g * LOW_SHARE

@@ -19,8 +19,18 @@ from calmtin.core.materials import Material, Shelf
 from calmtin.pantry.queries.lots import LotView, lots_of
 from calmtin.pictures.curve import HIGHEST_C, LOWEST_C, SofteningCurve, softening_curve
 
-# Apps above this one say where a material is used: (user, slug) -> [(words, address)].
-usage_sources: list[Callable[[Any, str], list[tuple[str, str]]]] = []
+
+@dataclass(frozen=True)
+class Uses:
+    """Where a material is used: the first, with their addresses, how many more, and where all are."""
+
+    shown: list[tuple[str, str]]
+    more: int
+    all_at: str
+
+
+# Apps above this one say where a material is used: (user, slug) -> where.
+usage_sources: list[Callable[[Any, str], Uses]] = []
 
 
 @dataclass(frozen=True)
@@ -31,10 +41,11 @@ class MaterialView:
     is_own: bool
     names: list[str]
     lots: list[LotView]
+    gone: list[LotView]
     left_g: Decimal
     curve: SofteningCurve | None
     swaps: list[tuple[str, str, str]]
-    used_in: list[tuple[str, str]]
+    used_in: list[Uses]
 
 
 def material_view(user: Any, shelf: Shelf, slug: str, bench: Bench, today: date) -> MaterialView:
@@ -54,11 +65,12 @@ def material_view(user: Any, shelf: Shelf, slug: str, bench: Bench, today: date)
         material=material,
         is_own=slug not in library(),
         names=[name for name, meant in synonyms().items() if meant == slug],
-        lots=lots,
+        lots=[view for view in lots if view.is_there],
+        gone=[view for view in lots if not view.is_there],
         left_g=sum((view.left_g for view in lots), Decimal(0)),
         curve=curve_of(material, bench) if material.fractions else None,
         swaps=swaps,
-        used_in=[found for source in usage_sources for found in source(user, slug)],
+        used_in=[uses for source in usage_sources if (uses := source(user, slug)).shown],
     )
 
 
