@@ -11,7 +11,7 @@ from decimal import Decimal
 from django.apps import apps
 from django.conf import settings
 from django.test import Client, TestCase, override_settings
-from django.urls import URLPattern, URLResolver, get_resolver, reverse
+from django.urls import URLPattern, URLResolver, get_resolver, resolve, reverse
 
 from calmtin.accounts.models import Bench, User
 from calmtin.common.owned import Owned
@@ -21,6 +21,7 @@ from calmtin.pantry import services as pantry
 from calmtin.pours.services import keep_label_sheet, need_by, print_labels, send_pieces
 from calmtin.pours.services.checking import record_check
 from tests.bench_data import Reads, a_picture, draft, maker, pour_of, salve
+from tests.pages import PAGES
 
 
 def all_patterns(resolver: URLResolver | None = None, prefix: str = "") -> list[tuple[str, URLPattern]]:
@@ -125,6 +126,21 @@ class TwoMakers(Reads, TestCase):
 
     def state(self) -> list[list[dict]]:
         return [list(m.objects.order_by("pk").values()) for m in apps.get_models() if issubclass(m, Owned)]
+
+    @override_settings(DEMO=False)
+    def test_every_page_is_among_those_that_are_walked(self) -> None:
+        User.objects.filter(pk=self.owner.pk).update(is_staff=True)
+        mine = Client()
+        mine.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+        addresses = [f"/{route}" for route, _ in all_patterns() if "<" not in route]
+        addresses += [*self.addresses(), "/help/firm/", f"/household/{self.other.pk}/password/"]
+        addresses += [told.replace(f"/{self.pour.pk}/", f"/{self.poured.pk}/") for told in addresses]
+        found = set()
+        for address in addresses:
+            answer = mine.get(address)
+            if answer.status_code == 200 and b"<html" in b"".join(answer)[:2000]:
+                found.add(resolve(address).view_name)
+        self.assertEqual(found, PAGES)
 
     def test_every_model_of_ours_is_owned(self) -> None:
         for model in apps.get_models():

@@ -6,15 +6,19 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
+from django.test import override_settings
+from django.urls import resolve
 from playwright.sync_api import expect
 
+from calmtin.accounts.models import User
 from calmtin.formulas.models import Formula
 from calmtin.formulas.services import add_finish
 from calmtin.pantry import services as pantry
-from calmtin.pantry.models import Lot, OwnContainer, OwnMaterial, Vessel
+from calmtin.pantry.models import Infusion, Lot, OwnContainer, OwnMaterial, Vessel
 from calmtin.pours.models import LabelPrint, Pour
 from calmtin.pours.services import need_by, record_check
 from tests.browser.base import QUIET, BrowserCase
+from tests.pages import PAGES
 
 WIDTHS = (320, 390, 820, 1280)
 READ_AT = (390, 820, 1280)  # where axe reads every page too
@@ -25,6 +29,8 @@ SMALL = """() => {
   for (const one of document.querySelectorAll(pressed)) {
     const at = one.type === "checkbox" || one.type === "radio" ? one.closest("label") ?? one : one;
     const {width, height} = at.getBoundingClientRect();
+    // A form may begin with what Enter does in its boxes, out of sight and out of reach.
+    if (one.matches(".visually-hidden[tabindex='-1']")) continue;
     if (one.type === "hidden" || !one.checkVisibility({checkVisibilityCSS: true}) || !width) continue;
     if (height < 43.5 || width < 43.5)
       found.push(`${one.tagName} ${one.className} ${one.name || one.textContent}: ${width} x ${height}`);
@@ -82,6 +88,7 @@ COVERED = """() => [...document.querySelectorAll("main th, main summary, main bu
 BESIDE = """() => [...document.querySelectorAll("main button, main input, main select")]
   .filter((one) => one.checkVisibility() && one.getBoundingClientRect().right > innerWidth)
   .map((one) => one.name || one.textContent)"""
+NOWHERE = "/nowhere/"
 LONG = "Uncommonlylongwordthatnobodybreaks for the winter regatta of the northern boathouse"
 
 
@@ -97,6 +104,8 @@ class EveryWidth(BrowserCase):
         Formula.objects.filter(pk=self.stick.pk).update(name=LONG[:80], notes=LONG * 4)
         wax = pantry.add_material(user, name=LONG[:80], group="wax", behaves_like="soy_wax", notes=LONG)
         pantry.buy_lot(user, material=wax.slug, amount_g=Decimal(50), bought_on=date(2026, 5, 1), note=LONG)
+        User.objects.filter(pk=user.pk).update(is_staff=True)
+        self.other = User.objects.create_user(LONG[:22])
         OwnContainer.objects.update(name=LONG[:80])
         Vessel.objects.create(owner=user, name=LONG[:60], brim_ml=900.0)
         need_by(
@@ -134,11 +143,19 @@ class EveryWidth(BrowserCase):
         pages += ["/pantry/", "/pantry/making/", "/pantry/containers/", "/pantry/import/"]
         pages += ["/pantry/materials/new/", f"/pantry/materials/{OwnMaterial.objects.latest('pk').slug}/"]
         lot = Lot.objects.latest("pk").pk
-        pages += [f"/pantry/lots/{lot}/", f"/pantry/lots/{lot}/pours/", "/nowhere/"]
+        pages += [f"/pantry/lots/{lot}/", f"/pantry/lots/{lot}/pours/", NOWHERE]
         pages += [f"/compare/?pour={self.poured.pk}&pour={Pour.objects.get(code='HL-02').pk}"]
+        pages += ["/help/", "/help/rancid/", "/away/", f"{here}series/", here]
+        pages += [f"/pantry/containers/{OwnContainer.objects.latest('pk').pk}/"]
+        pages += [f"/pantry/making/{Infusion.objects.latest('pk').pk}/"]
+        pages += [f"/pantry/materials/{OwnMaterial.objects.latest('pk').slug}/correct/"]
+        pages += [f"/pours/{weighing.pk}/route/", "/household/", f"/household/{self.other.pk}/password/"]
         return pages
 
+    @override_settings(DEMO=False)
     def test_nothing_goes_sideways_or_fades(self) -> None:
+        walked = {resolve(told.split("?")[0]).view_name for told in self.addresses() if told != NOWHERE}
+        self.assertEqual(PAGES - walked, set())
         wide, small, no_keypad, faint, parted, covered, words = [], [], [], [], [], [], 0
         for address in self.addresses():
             page = self.open(address)
