@@ -2,7 +2,7 @@
 
 One transaction that writes a whole bench would hold other makers up. Its rows come in under a porter
 instead, in many short ones, and are handed over in a last one. A server that dies in between leaves a
-porter behind; the daily upkeep dismisses it.
+porter behind; the upkeep dismisses it an hour later.
 """
 
 from __future__ import annotations
