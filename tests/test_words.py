@@ -8,14 +8,30 @@ from decimal import Decimal
 from html import unescape
 from typing import Any
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
 from calmtin.accounts.models import Bench
+from calmtin.core.errors import UnreadableNumber
+from calmtin.core.limits import LOT_G
+from calmtin.core.units import read_number
 from calmtin.pantry.services.lots import buy_lot
 from calmtin.pours.services import weigh
 from tests.bench_data import Reads, draft, maker, pour_of, salve
 
 IN_GRAMS = re.compile(r"\d ?g\b|°C")
+
+
+class InDigits(Reads, TestCase):
+    def test_a_limit_of_a_million_is_told_in_digits(self) -> None:
+        self.client.force_login(maker(), backend="django.contrib.auth.backends.ModelBackend")
+        file = SimpleUploadedFile("pantry.csv", b"what,material,amount_g\nlot,olive_oil,\n")
+        self.assertContains(self.client.post("/pantry/import/", {"file": file}), "from 0.01 to 1000000 g")
+        data = {"amount": "2000000 g", "bought_on": "2026-05-01"}
+        page = self.client.post("/pantry/materials/olive_oil/", data)
+        self.assertContains(page, "A lot lies from 0.01 to 1,000,000 g")
+        with self.assertRaisesMessage(UnreadableNumber, "cannot be above 1000000. Type a number from 0.01"):
+            read_number("3000000", name="A lot", low=0.01, high=LOT_G[1])
 
 
 class InOuncesAndFahrenheit(Reads, TestCase):

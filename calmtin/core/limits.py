@@ -69,7 +69,7 @@ def check(value: float | Decimal, span: Span, *, name: str, field: str = "", uni
     low, high = span
     if not low <= float(value) <= high:  # 0.1 typed is 0.1, though no float is
         unit = f" {unit}" if unit else ""
-        raise CalmTinError(f"{name} lies from {low:,g} to {high:,g}{unit}.", field=field, limit=high)
+        raise CalmTinError(f"{name} lies from {low:,.10g} to {high:,.10g}{unit}.", field=field, limit=high)
 
 
 def check_day(day: date | None, *, name: str, field: str = "") -> None:

@@ -36,7 +36,7 @@ def read_number(
     cleaned = " ".join(text.replace("−", "-").split()).removesuffix("%").strip()
     if unit and cleaned.lower().endswith(unit.lower()):
         cleaned = cleaned[: -len(unit)].strip()
-    span = f"from {low:g} to {high:g}{f' {unit}' if unit else ''}"
+    span = _in_words((low, high), unit)
     if not cleaned:
         raise UnreadableNumber(f"{name} is empty. Type a number {span}.", field=field)
     sign = -1 if cleaned.startswith("-") else 1
@@ -53,18 +53,23 @@ def read_number(
     return in_span(exact, name=name, span=(low, high), unit=unit, places=places, field=field)
 
 
+def _in_words(span: tuple[float, float], unit: str) -> str:
+    """Return a span in words, a million too in digits: "from 0.01 to 1000000 g"."""
+    return f"from {span[0]:.10g} to {span[1]:.10g}{f' {unit}' if unit else ''}"
+
+
 def in_span(
     value: Decimal, *, name: str, span: tuple[float, float], unit: str, places: int, field: str
 ) -> Decimal:
     """Return a number that was read to its places; raises `UnreadableNumber` outside `span`."""
-    (low, high), words = span, f"from {span[0]:g} to {span[1]:g}{f' {unit}' if unit else ''}"
+    (low, high), words = span, _in_words(span, unit)
     if value < Decimal(str(low)):
         raise UnreadableNumber(
-            f"{name} cannot be below {low:g}. Type a number {words}.", field=field, limit=low
+            f"{name} cannot be below {low:.10g}. Type a number {words}.", field=field, limit=low
         )
     if value > Decimal(str(high)):
         raise UnreadableNumber(
-            f"{name} cannot be above {high:g}. Type a number {words}.", field=field, limit=high
+            f"{name} cannot be above {high:.10g}. Type a number {words}.", field=field, limit=high
         )
     return value.quantize(Decimal(1).scaleb(-places))
 

@@ -131,7 +131,7 @@ class _Box:
         if not cleaned:
             low, high = self.span
             self._refuse(
-                f"{self.name} is empty. Type it in {self.unit}, from {low:g} to {high:g} {self.unit}."
+                f"{self.name} is empty. Type it in {self.unit}, from {low:.10g} to {high:.10g} {self.unit}."
             )
         phrase = read_phrase(cleaned.removeprefix("+"), self.notation)
         if phrase.is_minus or cleaned.startswith(("-", "−")):
