@@ -8,10 +8,13 @@ import os
 import shutil
 import signal
 import socket
+import sqlite3
 import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Sequence
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -58,6 +61,13 @@ class Bench:
             text=True,
         )
         self.start()
+        self.ask("/sign-in/")
+        self.ask("/demo/", {})
+
+    def book(self, question: str, told: Sequence[Any] = ()) -> list[Any]:
+        """Ask the book beside the server, or change it."""
+        with closing(sqlite3.connect(self.data / "calmtin.sqlite3", timeout=20)) as book, book:
+            return book.execute(question, told).fetchall()
 
     def start(self) -> None:
         assert self.forker.stdin and self.forker.stdout

@@ -58,6 +58,16 @@ RECIPE_CHARS = 20_000
 FILE_BYTES = 5_000_000
 
 
+def span_in_words(span: Span, unit: str = "") -> str:
+    """Return a span in words.
+
+    >>> span_in_words(LOT_G, "g")  # a million in digits too
+    'from 0.01 to 1000000 g'
+    """
+    low, high = span
+    return f"from {low:.10g} to {high:.10g}{f' {unit}' if unit else ''}"
+
+
 def check(value: float | Decimal, span: Span, *, name: str, field: str = "", unit: str = "") -> None:
     """Refuse a number outside `span` with what it may be.
 

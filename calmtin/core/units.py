@@ -5,6 +5,7 @@ from __future__ import annotations
 from decimal import Decimal
 
 from calmtin.core.errors import UnreadableNumber
+from calmtin.core.limits import span_in_words
 from calmtin.core.recipe.notation import USUAL, Notation
 from calmtin.core.recipe.numerals import read_alone
 
@@ -36,7 +37,7 @@ def read_number(
     cleaned = " ".join(text.replace("−", "-").split()).removesuffix("%").strip()
     if unit and cleaned.lower().endswith(unit.lower()):
         cleaned = cleaned[: -len(unit)].strip()
-    span = _in_words((low, high), unit)
+    span = span_in_words((low, high), unit)
     if not cleaned:
         raise UnreadableNumber(f"{name} is empty. Type a number {span}.", field=field)
     sign = -1 if cleaned.startswith("-") else 1
@@ -53,16 +54,11 @@ def read_number(
     return in_span(exact, name=name, span=(low, high), unit=unit, places=places, field=field)
 
 
-def _in_words(span: tuple[float, float], unit: str) -> str:
-    """Return a span in words, a million too in digits: "from 0.01 to 1000000 g"."""
-    return f"from {span[0]:.10g} to {span[1]:.10g}{f' {unit}' if unit else ''}"
-
-
 def in_span(
     value: Decimal, *, name: str, span: tuple[float, float], unit: str, places: int, field: str
 ) -> Decimal:
     """Return a number that was read to its places; raises `UnreadableNumber` outside `span`."""
-    (low, high), words = span, _in_words(span, unit)
+    (low, high), words = span, span_in_words(span, unit)
     if value < Decimal(str(low)):
         raise UnreadableNumber(
             f"{name} cannot be below {low:.10g}. Type a number {words}.", field=field, limit=low

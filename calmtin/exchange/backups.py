@@ -162,8 +162,11 @@ def _check_database(file: Path) -> dict[str, int]:
                 raise BadBackup("The database in this copy does not hold together.")
             applied = set(book.execute("SELECT app, name FROM django_migrations").fetchall())
             refuse_newer(applied)
-            held = {"makers": "accounts_user WHERE id", "formulas": "formulas_formula WHERE owner_id"}
-            held["pours"] = "pours_pour WHERE owner_id"
+            held = {
+                "makers": "accounts_user WHERE id",
+                "formulas": "formulas_formula WHERE owner_id",
+                "pours": "pours_pour WHERE owner_id",
+            }
             makers = f"(SELECT id FROM accounts_user WHERE username NOT LIKE '{PORTER}%')"
             return {
                 name: book.execute(f"SELECT count(*) FROM {of} IN {makers}").fetchone()[0]

@@ -5,12 +5,10 @@ from __future__ import annotations
 import os
 import re
 import signal
-import sqlite3
 import threading
 import time
 import unittest
 from collections.abc import Callable
-from contextlib import closing
 from io import BytesIO
 from pathlib import Path
 from typing import Any
@@ -53,13 +51,8 @@ class Apart(unittest.TestCase):
     def setUp(self) -> None:
         self.bench = Bench()
         self.addCleanup(self.bench.end)
-        self.bench.ask("/sign-in/")
-        self.bench.ask("/demo/", {})
+        self.book = self.bench.book
         self.file = of_another_bench(self.bench.fetch("/records/all.zip"))
-
-    def book(self, question: str) -> list[Any]:
-        with closing(sqlite3.connect(self.bench.data / "calmtin.sqlite3", timeout=20)) as book, book:
-            return book.execute(question).fetchall()
 
     def helper(self) -> int:
         """Return the process that the server has beside it, 0 for none."""

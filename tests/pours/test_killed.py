@@ -5,7 +5,6 @@ from __future__ import annotations
 import http.client
 import random
 import re
-import sqlite3
 import threading
 import time
 import unittest
@@ -21,12 +20,9 @@ class Killed(unittest.TestCase):
     def setUp(self) -> None:
         self.bench = Bench()
         self.addCleanup(self.bench.end)
-        self.bench.ask("/sign-in/")
-        self.bench.ask("/demo/", {})
-        with sqlite3.connect(self.bench.data / "calmtin.sqlite3") as book:
-            [(self.pour,)] = book.execute(
-                "SELECT id FROM pours_pour WHERE poured_at IS NULL AND called_off_at IS NULL"
-            ).fetchall()
+        [(self.pour,)] = self.bench.book(
+            "SELECT id FROM pours_pour WHERE poured_at IS NULL AND called_off_at IS NULL"
+        )
         self.grams: dict[int, list[Decimal]] = {0: [Decimal(1)], 1: [Decimal(2)]}
         for line, [grams] in self.grams.items():
             after, begun = self.after(line), time.monotonic()
@@ -43,12 +39,11 @@ class Killed(unittest.TestCase):
         return found[1]
 
     def stored(self, line: int) -> list[Decimal]:
-        with sqlite3.connect(self.bench.data / "calmtin.sqlite3") as book:
-            rows = book.execute(
-                "SELECT w.grams FROM pours_weighin w JOIN pours_weighline l ON l.id = w.line_id"
-                " WHERE l.pour_id = ? AND l.position = ? ORDER BY w.id",
-                (self.pour, line),
-            ).fetchall()
+        rows = self.bench.book(
+            "SELECT w.grams FROM pours_weighin w JOIN pours_weighline l ON l.id = w.line_id"
+            " WHERE l.pour_id = ? AND l.position = ? ORDER BY w.id",
+            (self.pour, line),
+        )
         return [Decimal(str(grams)) for (grams,) in rows][-len(self.grams[line]) :]
 
     def weigh_through(self, line: int, trouble: str, wait_s: float) -> int:

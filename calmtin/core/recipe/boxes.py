@@ -11,7 +11,7 @@ from decimal import Decimal
 from typing import NoReturn
 
 from calmtin.core.errors import CalmTinError, UnreadableNumber
-from calmtin.core.limits import RECIPE_LINE_CHARS, check_text
+from calmtin.core.limits import RECIPE_LINE_CHARS, check_text, span_in_words
 from calmtin.core.materials import Material
 from calmtin.core.measured import Measured
 from calmtin.core.recipe.grammar import Amount, Phrase, read_phrase
@@ -129,10 +129,8 @@ class _Box:
         cleaned = " ".join(text.split())
         such = "29.8 or 2 oz" if self.unit == "g" else "60 or 2 fl oz"
         if not cleaned:
-            low, high = self.span
-            self._refuse(
-                f"{self.name} is empty. Type it in {self.unit}, from {low:.10g} to {high:.10g} {self.unit}."
-            )
+            span = span_in_words(self.span, self.unit)
+            self._refuse(f"{self.name} is empty. Type it in {self.unit}, {span}.")
         phrase = read_phrase(cleaned.removeprefix("+"), self.notation)
         if phrase.is_minus or cleaned.startswith(("-", "−")):
             self._refuse(f"{self.name} cannot be below {self.span[0]:g}. Leave the minus sign out.")

@@ -10,7 +10,7 @@ from calmtin.core.data.loader import containers
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import BadFormulaFile, DoesNotFit
-from calmtin.core.limits import BATCH_G, check
+from calmtin.core.limits import BATCH_G, check, span_in_words
 from calmtin.core.materials import Shelf
 from calmtin.core.process.fill import (
     MOST_CONTAINERS,
@@ -139,5 +139,5 @@ def _number(data: dict[str, Any], name: str, usual: float, *, low: float = 0.0, 
     if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
         raise BadFormulaFile(f'"{name}" must be a number.', field=name)
     if not low <= value <= high:
-        raise BadFormulaFile(f'"{name}" lies from {low:g} to {high:g}.', field=name)
+        raise BadFormulaFile(f'"{name}" lies {span_in_words((low, high))}.', field=name)
     return float(value)

@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 from calmtin.core.errors import BadFormulaFile
+from calmtin.core.limits import span_in_words
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.solver.problem import Limits, Target
 from calmtin.core.solver.search import solve
@@ -49,9 +50,9 @@ def solve_file(text: str, shelf: Shelf) -> dict[str, Any]:
 def _number(data: dict[str, Any], key: str, low: float, high: float, default: float | None = None) -> float:
     value = data.get(key, default)
     if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
-        raise BadFormulaFile(f'"{key}" must be a number from {low:g} to {high:g}.', field=key)
+        raise BadFormulaFile(f'"{key}" must be a number {span_in_words((low, high))}.', field=key)
     if not low <= value <= high:
-        raise BadFormulaFile(f'"{key}" must lie from {low:g} to {high:g}, not {value:g}.', field=key)
+        raise BadFormulaFile(f'"{key}" must lie {span_in_words((low, high))}, not {value:g}.', field=key)
     return float(value)
 
 

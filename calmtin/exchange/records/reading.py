@@ -24,7 +24,7 @@ from calmtin.exchange.records.archive import Archive, BadRecords, open_records
 from calmtin.exchange.records.porter import dismiss, hand_over, hire
 from calmtin.exchange.records.rows import Keys, read_value, rows_of
 from calmtin.exchange.records.staging import Staged, add_bit_by_bit, numbers, without_lock
-from calmtin.exchange.records.tables import MATERIALS, TABLE_OF, TABLES, Table
+from calmtin.exchange.records.tables import MATERIALS, TABLES, Table
 from calmtin.formulas.models import Formula, Version
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, OwnBlend, OwnMaterial
@@ -278,9 +278,9 @@ class _Coming:
 
     def _targets(self, table: Table, row: Mapping[str, Any]) -> Iterator[tuple[str, tuple[str, str]]]:
         """Yield which rows a row hangs on from the start, with the columns that say so."""
-        for column in table.fields:
-            if column.is_relation and row[column.name] is not None and column.name not in table.later:
-                yield column.name, (TABLE_OF[column.related_model].name, row[column.name])
+        for name, of in table.hangs_on:
+            if row[name] is not None:
+                yield name, (of, row[name])
 
     def _find(self, table: str, key: str) -> int:
         """Return the row here that has a key; a row that nobody has is refused."""

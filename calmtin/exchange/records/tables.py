@@ -51,6 +51,12 @@ class Table:
         owner = self.model.OWNER_PATH
         return [f for f in self.model._meta.concrete_fields if not f.primary_key and f.name != owner]
 
+    @cached_property
+    def hangs_on(self) -> list[tuple[str, str]]:
+        """The columns that say which rows one of it hangs on from the start, with their tables."""
+        found = [f for f in self.fields if f.is_relation and f.name not in self.later]
+        return [(f.name, TABLE_OF[f.related_model].name) for f in found]
+
 
 TABLES: tuple[Table, ...] = (
     Table("fine_scales", FineScale, natural=("name",)),

@@ -149,9 +149,9 @@ def formulas_using(user: Any, slug: str) -> Uses:
         .annotate(newest=Subquery(newest_version()))
         .filter(newest__in=Line.objects.filter(material=slug).values("version"))
     )
-    found = list(using)
+    found = list(using.values_list("name", "pk"))
     return Uses(
-        [(formula.name, reverse("formulas:formula", args=[formula.pk])) for formula in found[:USES_SHOWN]],
+        [(name, reverse("formulas:formula", args=[pk])) for name, pk in found[:USES_SHOWN]],
         max(0, len(found) - USES_SHOWN),
         f"{reverse('formulas:list')}?material={slug}",
     )

@@ -40,13 +40,14 @@ def without(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         for view in lots
         if shelf[view.lot.material].layer in MOVED and shelf[view.lot.material].group in groups
     ]
+    first, more = usable[:LOTS_SHOWN], usable[LOTS_SHOWN:]
     flag, lot = request.GET.get("without", ""), request.GET.get("lot", "")
     context: dict[str, Any] = {
         "view": formula_view(version, shelf, bench),
         "flags": [(f, FREE_FROM[f]) for f in leaving.flags_in(version, shelf, list(FREE_FROM))],
-        "lots": [(view, shelf[view.lot.material]) for view in usable[:LOTS_SHOWN]],
-        "more_lots": [(view, shelf[view.lot.material]) for view in usable[LOTS_SHOWN:]],
-        "is_one_of_more": lot in {str(view.lot.pk) for view in usable[LOTS_SHOWN:]},
+        "lots": [(view, shelf[view.lot.material]) for view in first],
+        "more_lots": [(view, shelf[view.lot.material]) for view in more],
+        "is_one_of_more": lot in {str(view.lot.pk) for view in more},
         "chosen": flag or lot,
     }
     today = Today(version, composition, bench, costs_of(request.user, timezone.localdate()))
