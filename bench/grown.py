@@ -45,7 +45,7 @@ from calmtin.exchange.records.reading import import_records  # noqa: E402
 from calmtin.exchange.records.writing import write_records  # noqa: E402
 from calmtin.exchange.upkeep import study_book  # noqa: E402
 from calmtin.formulas.models import Formula, Line, Step, Version  # noqa: E402
-from calmtin.pantry.models import Lot, Movement, with_left  # noqa: E402
+from calmtin.pantry.models import Lot, Movement, Withdrawal, with_left  # noqa: E402
 from calmtin.pours.models import Check, Pour, after  # noqa: E402
 from calmtin.pours.models import pour as parts  # noqa: E402
 from calmtin.pours.queries.compare import newest_of  # noqa: E402
@@ -154,7 +154,16 @@ def grow_pours(user: User, wanted: int, checks: int, rng: np.random.Generator) -
         made = bulk(copied(line, back, pour_id=pour.pk) for line in lines)
         # A closed sheet takes no readings: the guard is told that they are corrections.
         weighed = bulk(
-            copied(row, back, line_id=copy.pk, lot_id=None, reason="copied")
+            copied(
+                row,
+                back,
+                line_id=copy.pk,
+                lot_id=None,
+                reason="copied",
+                withdrawal_id=Withdrawal.objects.create(owner=user).pk
+                if row.grams and lots[copy.material]
+                else None,
+            )
             for line, copy in zip(lines, made, strict=True)
             for row in line.weigh_ins.all()
         )
@@ -176,13 +185,13 @@ def grow_pours(user: User, wanted: int, checks: int, rng: np.random.Generator) -
 
 def taken_from(lots: list[Lot], entry: Any, n: int) -> Movement | None:
     """Return what a reading took from one of the lots of its material."""
-    if not lots or entry.grams is None:
+    if entry.withdrawal is None:
         return None
     return Movement(
         lot=lots[n % len(lots)],
         kind=Movement.Kind.WEIGHED,
         grams=-entry.grams,
-        source=entry.ledger_source,
+        withdrawal=entry.withdrawal,
     )
 
 

@@ -14,7 +14,7 @@ from calmtin.accounts.models import Bench, User
 from calmtin.common.guards import guards_open
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
-from calmtin.core.process.fill import Filling, FillPlan, Losses, for_containers, melt_of
+from calmtin.core.process.fill import Container, Filling, FillPlan, Losses, for_containers, melt_of
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import start_formula
@@ -76,13 +76,13 @@ def draft(formula: Formula) -> Version:
     return formula.versions.order_by("-number").first()
 
 
-def plan_for(user: User, version: Version) -> FillPlan:
-    """Plan to fill two tins."""
+def plan_for(user: User, version: Version, into: Container | None = None, *, finish: str = "") -> FillPlan:
+    """Plan to fill two tins, or two of another container."""
     parts = composition_of(version, shelf_for(user)).masses
-    tin = container_for(user, "tin_2oz")
+    tin = into or container_for(user, "tin_2oz")
     return for_containers(
         melt_of(parts, set_point_c=set_point_c(blend(parts))),
-        [Filling(tin, 2, tin.volume_ml)],
+        [Filling(tin, 2, tin.volume_ml, finish)],
         Losses(cling_share=0.05),
         resolution=Decimal("0.1"),
     )

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any, NoReturn
+from typing import Any, NoReturn, cast
 
 from django.core.exceptions import PermissionDenied
 from django.db import models
 from django.http import Http404
+from django.utils import timezone
 
 from calmtin.core.limits import FIRST_DAY, LAST_DAY, Span
 
@@ -60,6 +61,30 @@ class Owned(models.Model):
     def every(cls) -> OwnedQuerySet:
         """Return all rows, those too that `objects` leaves out of every list."""
         return OwnedQuerySet(cls)
+
+
+class NotDeleted(models.Manager.from_queryset(OwnedQuerySet)):  # type: ignore[misc]
+    """Rows that their maker has not deleted."""
+
+    def get_queryset(self) -> OwnedQuerySet:
+        """Leave deleted rows out."""
+        return cast(OwnedQuerySet, super().get_queryset().filter(deleted_at=None))
+
+
+class Deletable(Owned):
+    """A row that its maker can delete. It stays as a tombstone, since records refer to it."""
+
+    deleted_at = models.DateTimeField(null=True, blank=True)
+
+    objects = NotDeleted()  # type: ignore[misc]  # narrower than its parent's
+
+    class Meta:
+        abstract = True
+
+    def mark_deleted(self) -> None:
+        """Delete it for its maker: no list shows it any more."""
+        self.deleted_at = timezone.now()
+        self.save(update_fields=["deleted_at"])
 
 
 def whose(user: Any, row: Any) -> Any:

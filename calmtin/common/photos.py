@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from io import BytesIO
+from threading import Lock
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from calmtin.core.errors import CalmTinError
 
 MOST_BYTES = 15_000_000
-MOST_PIXELS = 60_000_000  # a file of a few kB can claim to be endless
+# A file of a few kB can claim to be endless. A JPEG is read at a fraction of its size, others whole.
+MOST_PIXELS, MOST_PIXELS_WHOLE = 120_000_000, 30_000_000
 LONGEST = 1600  # pixels
 QUALITY = 82
 _READS = ("JPEG", "PNG", "WEBP")
+_one_at_a_time = Lock()  # four large ones at once would take the memory of a small machine
 
 
 def made_again(sent: bytes) -> bytes:
@@ -23,23 +26,34 @@ def made_again(sent: bytes) -> bytes:
     if len(sent) > MOST_BYTES:
         raise CalmTinError("The picture is larger than 15 MB. Send a smaller one.", field="photo")
     try:
-        with Image.open(BytesIO(sent), formats=_READS) as opened:
-            is_endless = opened.width * opened.height > MOST_PIXELS
-            upright = None if is_endless else ImageOps.exif_transpose(opened).convert("RGB")
+        with _one_at_a_time, Image.open(BytesIO(sent), formats=_READS) as opened:
+            upright = None if _is_endless(opened) else _small_and_upright(opened)
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
         raise CalmTinError(
             "This file is no picture that can be read. Send a JPEG, PNG or WebP.", field="photo"
         ) from None
     if upright is None:
         raise CalmTinError(
-            "The picture has more than 60 million points. Send a smaller one.", field="photo"
+            f"The picture has over {MOST_PIXELS_WHOLE // 1_000_000} million points. Send a smaller one.",
+            field="photo",
         )
-    upright.thumbnail((LONGEST, LONGEST))
     plain = Image.new("RGB", upright.size)
     plain.paste(upright)
     made = BytesIO()
     plain.save(made, "JPEG", quality=QUALITY, optimize=True)
     return made.getvalue()
+
+
+def _is_endless(opened: Image.Image) -> bool:
+    most = MOST_PIXELS if opened.format == "JPEG" else MOST_PIXELS_WHOLE
+    return opened.width * opened.height > most
+
+
+def _small_and_upright(opened: Image.Image) -> Image.Image:
+    """Return a picture at its final size; of a JPEG no more points are read than that needs."""
+    opened.draft("RGB", (LONGEST, LONGEST))
+    opened.thumbnail((LONGEST, LONGEST))
+    return ImageOps.exif_transpose(opened).convert("RGB")
 
 
 def kept_as_sent(sent: bytes) -> bytes:

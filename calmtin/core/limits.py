@@ -56,6 +56,7 @@ DOSE_CHARS = 60
 RECIPE_LINE_CHARS = 300
 RECIPE_CHARS = 20_000
 FILE_BYTES = 5_000_000
+FORMULA_BYTES = 200_000
 
 
 def span_in_words(span: Span, unit: str = "") -> str:

@@ -17,13 +17,14 @@ from django.views.decorators.http import require_http_methods, require_safe
 from calmtin.common.notation import said
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
+from calmtin.exchange.apart import run_for
 from calmtin.exchange.formats.formula import import_formula, lines_csv, read_formula_file, write_formula
 from calmtin.exchange.formats.log import COLUMNS as LOG_COLUMNS
-from calmtin.exchange.formats.log import export_log, import_log, look_over
+from calmtin.exchange.formats.log import export_log, import_log, preview_log
 from calmtin.exchange.formats.pantry import COLUMNS, export_pantry, import_pantry, preview
 from calmtin.exchange.forms import FileForm, RecordsForm
-from calmtin.exchange.records.apart import take_in_stashed
-from calmtin.exchange.records.stash import drop, stash
+from calmtin.exchange.records.stash import drop, stash, take_in_stashed
+from calmtin.exchange.records.unmatched import unmatched_of
 from calmtin.exchange.records.writing import one_state, write_records
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import shelf_for
@@ -86,8 +87,8 @@ def pantry_import(request: HttpRequest) -> HttpResponse:
     """Look a file over row by row; import it once nothing is wrong and the maker agrees."""
     return _import(
         request,
-        look=partial(preview, request.user),
-        bring_in=partial(import_pantry, request.user, request_key=key_of(request)),
+        look=preview,
+        bring_in=partial(import_pantry, request_key=key_of(request)),
         done="pantry:pantry",
         page="exchange/pantry_import.html",
         columns=COLUMNS,
@@ -97,8 +98,8 @@ def pantry_import(request: HttpRequest) -> HttpResponse:
 def _import(
     request: HttpRequest,
     *,
-    look: Callable[[str], Sequence[Any]],
-    bring_in: Callable[[str], Sequence[Any] | None],
+    look: Callable[[Any, str], Sequence[Any]],
+    bring_in: Callable[[Any, str], Sequence[Any] | None],
     done: str,
     page: str,
     columns: Sequence[str],
@@ -109,7 +110,7 @@ def _import(
     if request.method == "POST" and form.is_valid():
         text, is_meant = form.cleaned_data["text"], "import" in request.POST
         try:
-            outcomes = bring_in(text) if is_meant else look(text)
+            outcomes = run_for(bring_in if is_meant else look, request.user, text, size=len(text))
             if outcomes is None:  # sent twice: it was imported the first time
                 return redirect(done)
             wrong = [o for o in outcomes if o.is_wrong]
@@ -138,8 +139,8 @@ def log_import(request: HttpRequest) -> HttpResponse:
     """Look old notes over row by row; bring them in once nothing is wrong and the maker agrees."""
     return _import(
         request,
-        look=lambda text: look_over(request.user, text)[0],
-        bring_in=partial(import_log, request.user, request_key=key_of(request)),
+        look=preview_log,
+        bring_in=partial(import_log, request_key=key_of(request)),
         done="pours:list",
         page="exchange/log_import.html",
         columns=LOG_COLUMNS,
@@ -161,7 +162,7 @@ def records_file(request: HttpRequest) -> FileResponse:
 def records(request: HttpRequest) -> HttpResponse:
     """Offer all files out; look a file of records over, and take it in once the maker agrees."""
     form = RecordsForm(request.POST or None, request.FILES or None)
-    context: dict[str, Any] = {"form": form}
+    context: dict[str, Any] = {"form": form, "unmatched": unmatched_of(request.user)}
     try:
         if "take_in" in request.POST:
             report = take_in_stashed(request.user)

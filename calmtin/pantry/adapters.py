@@ -15,7 +15,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Group, Material, Shelf
 from calmtin.core.own import blend_material, own_material
 from calmtin.core.process.fill import Container
-from calmtin.pantry.models import Override, OwnBlend, OwnContainer, OwnMaterial
+from calmtin.pantry.models import Override, OwnBlend, OwnContainer, OwnMaterial, own_key
 
 MOST_SHELVES = 64
 
@@ -93,6 +93,12 @@ def container_for(user: Any, slug: str) -> Container:
         return containers_for(user)[slug]
     except KeyError:
         raise CalmTinError("Choose a container from the list.", field="container") from None
+
+
+def container_columns(container: Container) -> dict[str, Any]:
+    """Return how a row refers to a container: to an own one by its key, to any other by its name."""
+    own = own_key(container.slug)
+    return {"container": container.slug if own is None else "", "own_container_id": own}
 
 
 def containers_for(user: Any) -> dict[str, Container]:

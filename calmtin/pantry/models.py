@@ -11,15 +11,30 @@ from django.db import models
 
 from calmtin.common.guards import guard, guard_record
 from calmtin.common.numbers import SumGrams
-from calmtin.common.owned import Owned, Record, days_within, within
+from calmtin.common.owned import Deletable, Owned, Record, days_within, within
 from calmtin.core import limits
 from calmtin.core.materials import GROUPS
 
 GROUP_CHOICES = [(group, group.replace("_", " ")) for group in GROUPS]
 
 
-class OwnMaterial(Owned):
-    """A material that the library lacks. Its slug starts with "my_" and never changes."""
+def own_slug(key: int) -> str:
+    """Return what an own container or sheet is called among those that come along."""
+    return f"my_{key}"
+
+
+def own_key(slug: str) -> int | None:
+    """Return the key of an own container or sheet that is called so; None for what comes along.
+
+    >>> own_key(own_slug(12)), own_key("tin_2oz")
+    (12, None)
+    """
+    number = slug.removeprefix("my_")
+    return int(number) if slug != number and number.isascii() and number.isdecimal() else None
+
+
+class OwnMaterial(Deletable):
+    """A material that the library lacks. Its slug starts with "my_" and stays its own for good."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
     slug = models.SlugField(max_length=60)
@@ -124,47 +139,7 @@ def with_left(lots: models.QuerySet[Lot]) -> models.QuerySet[Any]:
     return lots.annotate(left=SumGrams("movements__grams")).order_by(*FIRST_TO_EXPIRE)
 
 
-class Movement(Record):
-    """A line of a lot's ledger: written once, never changed; the balance is the sum."""
-
-    class Kind(models.TextChoices):
-        BOUGHT = "bought", "bought"
-        WEIGHED = "weighed", "weighed into a pour"
-        PUT_BACK = "put_back", "put back"
-        CORRECTED = "corrected", "re-weighed"
-        USED = "used", "used otherwise"
-        VOIDED = "voided", "taken off the shelf"
-
-    OWNER_PATH = "lot__owner"
-
-    lot = models.ForeignKey(Lot, on_delete=models.PROTECT, related_name="movements")
-    kind = models.CharField(max_length=10, choices=Kind)
-    grams = models.DecimalField(max_digits=10, decimal_places=2)
-    reason = models.CharField(max_length=200, blank=True)
-    source = models.CharField(max_length=60, blank=True, help_text="what made it, so that it counts once")
-    at = models.DateTimeField(auto_now_add=True)
-
-    class Meta:
-        ordering = ["pk"]
-        constraints = [
-            models.UniqueConstraint(
-                fields=["lot", "kind", "source"],
-                condition=~models.Q(source=""),
-                name="one_movement_per_source",
-            ),
-            *within("movement", (-limits.LOT_G[1], limits.LOT_G[1]), "grams"),
-        ]
-        # A balance is summed from the index alone; what a pour took is found by the names of its entries.
-        indexes = [
-            models.Index(fields=["lot", "grams"], name="balance_of_lot"),
-            models.Index(fields=["source"], condition=~models.Q(source=""), name="ledger_by_source"),
-        ]
-
-    def __str__(self) -> str:
-        return f"{self.kind} {self.grams} g"
-
-
-class OwnContainer(Owned):
+class OwnContainer(Deletable):
     """A container or mould of the maker's own, and how many there are."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
@@ -193,7 +168,7 @@ class OwnContainer(Owned):
     @property
     def slug(self) -> str:
         """Its name among the containers of the core."""
-        return f"my_{self.pk}"
+        return own_slug(self.pk)
 
 
 class Vessel(Owned):
@@ -241,7 +216,7 @@ class OwnBlend(Owned):
 guard_record("pantry_ownblend")
 
 
-class Infusion(Owned):
+class Infusion(Deletable):
     """A dried herb in oil, from start to straining; the strained oil is a lot of its own."""
 
     class Method(models.TextChoices):
@@ -283,25 +258,102 @@ class Infusion(Owned):
         return None if self.recovered_g is None else 100 - 100 * self.recovered_g / self.oil_g
 
 
-class Correction(Record):
-    """What an own material, a container or an infusion was before it was put right, and why."""
+class Withdrawal(Record):
+    """What one weighing, addition or infusion took from the shelf, from one lot or several.
+
+    Whatever takes from the shelf refers to its withdrawal, or is referred to by it. `words` are what
+    an older ledger called a cause that could not be found any more.
+    """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
-    what = models.CharField(max_length=80, help_text="the kind of row and its key")
-    was = models.JSONField()
-    reason = models.CharField(max_length=200)
+    infusion = models.ForeignKey(
+        Infusion, on_delete=models.PROTECT, null=True, blank=True, related_name="withdrawals"
+    )
+    words = models.CharField(max_length=60, blank=True)
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         ordering = ["pk"]
 
     def __str__(self) -> str:
-        return f"{self.what}: {self.reason}"
+        return self.words or f"withdrawal {self.pk}"
 
 
-def name_of(row: models.Model) -> str:
-    """Return what a row is called among the corrections."""
-    return f"{row._meta.verbose_name} {row.pk}"
+class Movement(Record):
+    """A line of a lot's ledger: written once, never changed; the balance is the sum."""
+
+    class Kind(models.TextChoices):
+        BOUGHT = "bought", "bought"
+        WEIGHED = "weighed", "weighed into a pour"
+        PUT_BACK = "put_back", "put back"
+        CORRECTED = "corrected", "re-weighed"
+        USED = "used", "used otherwise"
+        VOIDED = "voided", "taken off the shelf"
+
+    OWNER_PATH = "lot__owner"
+
+    lot = models.ForeignKey(Lot, on_delete=models.PROTECT, related_name="movements")
+    kind = models.CharField(max_length=10, choices=Kind)
+    grams = models.DecimalField(max_digits=10, decimal_places=2)
+    reason = models.CharField(max_length=200, blank=True)
+    withdrawal = models.ForeignKey(
+        "Withdrawal", on_delete=models.PROTECT, null=True, blank=True, related_name="movements"
+    )
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["lot", "kind", "withdrawal"],
+                condition=models.Q(withdrawal__isnull=False),
+                name="one_movement_per_withdrawal",
+            ),
+            *within("movement", (-limits.LOT_G[1], limits.LOT_G[1]), "grams"),
+        ]
+        # A balance is summed from the index alone.
+        indexes = [models.Index(fields=["lot", "grams"], name="balance_of_lot")]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.grams} g"
+
+
+class Correction(Record):
+    """What an own material, a container or an infusion was before it was corrected, and why.
+
+    `words` are what an older book called a row that could not be found any more.
+    """
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    own_material = models.ForeignKey(
+        OwnMaterial, on_delete=models.PROTECT, null=True, blank=True, related_name="corrections"
+    )
+    own_container = models.ForeignKey(
+        OwnContainer, on_delete=models.PROTECT, null=True, blank=True, related_name="corrections"
+    )
+    infusion = models.ForeignKey(
+        Infusion, on_delete=models.PROTECT, null=True, blank=True, related_name="corrections"
+    )
+    words = models.CharField(max_length=80, blank=True)
+    was = models.JSONField()
+    reason = models.CharField(max_length=200)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(own_material__isnull=False, own_container=None, infusion=None, words="")
+                | models.Q(own_material=None, own_container__isnull=False, infusion=None, words="")
+                | models.Q(own_material=None, own_container=None, infusion__isnull=False, words="")
+                | (models.Q(own_material=None, own_container=None, infusion=None) & ~models.Q(words="")),
+                name="a_correction_is_of_one_row",
+            )
+        ]
+
+    def __str__(self) -> str:
+        row = self.own_material or self.own_container or self.infusion or self.words
+        return f"{row}: {self.reason}"
 
 
 class Rendering(Owned):
@@ -338,6 +390,7 @@ def due_date(method: str, started_on: date) -> date:
 
 
 guard_record("pantry_movement")
+guard_record("pantry_withdrawal")
 guard_record("pantry_correction")
 guard(
     "lot_delete",

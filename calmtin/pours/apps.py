@@ -12,7 +12,9 @@ class PoursConfig(AppConfig):
         from calmtin.formulas.queries.lists import due_sources, outcome_sources
         from calmtin.formulas.queries.trio import mark_sources
         from calmtin.formulas.services.lifecycle import before_deleting
+        from calmtin.pantry.queries.ledger import cause_sources
         from calmtin.pantry.services.correcting import users
+        from calmtin.pours.queries.causes import causes_of
         from calmtin.pours.queries.history import (
             marks_for,
             pins_for,
@@ -32,6 +34,8 @@ class PoursConfig(AppConfig):
             Action("formula", "Fill plan", "pours:fill", takes=2, key="f"),
             Action("formula", "Pour", "pours:fill", takes=2, key="p", anchor="#start", is_main=True),
         )
+        if causes_of not in cause_sources:
+            cause_sources.append(causes_of)
         if pours_into not in users:
             users.append(pours_into)
         if throw_away_of not in before_deleting:

@@ -75,7 +75,7 @@ class Apart(unittest.TestCase):
 
         killer = threading.Thread(target=kill_while_it_comes_in)
         killer.start()
-        self.assertIn("Send the file once more", self.bench.ask("/records/", {"take_in": "yes"}))
+        self.assertIn("was not read to its end", self.bench.ask("/records/", {"take_in": "yes"}))
         killer.join()
         self.assertEqual(self.book("SELECT count(*) FROM formulas_formula WHERE owner_id = 1"), formulas)
         # What it left is nobody's to see, and goes with the next look after the book.

@@ -115,7 +115,7 @@ def a_bench(name: str) -> User:
     formula = salve(user)
     add_finish(user, formula, name="minty", parts=[("peppermint", Decimal("0.5"))])
     pour = pour_of(user, draft(formula), done=True)
-    pour.fillings.update(container=tin.slug, container_name=tin.name)
+    pour.fillings.update(container="", own_container=tin, container_name=tin.name)
     record_check(
         user,
         pour,
@@ -165,9 +165,9 @@ class Whole(InAFolder, Reads, TestCase):
         # What was weighed still names its reading, what was filled its own container.
         weighed = Movement.objects.of(self.other).get(kind="weighed", lot__material="beeswax_yellow")
         reading = WeighIn.objects.of(self.other).get(line__material="beeswax_yellow")
-        self.assertEqual(weighed.source, reading.ledger_source)
+        self.assertEqual(weighed.withdrawal, reading.withdrawal)
         filling = Pour.objects.get(owner=self.other).fillings.get()
-        self.assertEqual(filling.container, f"my_{self.other.owncontainer_set.get().pk}")
+        self.assertEqual(filling.own_container, self.other.owncontainer_set.get())
 
     def test_twice_changes_nothing_here_or_where_it_came_from(self) -> None:
         import_records(self.other, self.file)

@@ -20,7 +20,7 @@ from calmtin.common.once import sent_once
 from calmtin.core.composition import THOUSANDTH, WHOLE
 from calmtin.core.data.loader import kinds
 from calmtin.core.errors import BadFormulaFile, EmptyFormula, UnknownMaterial
-from calmtin.core.limits import FILE_BYTES
+from calmtin.core.limits import FILE_BYTES, FORMULA_BYTES
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.measured import Measured
 from calmtin.core.process.weighing import share_out
@@ -65,6 +65,10 @@ def read_formula_file(text: str, shelf: Shelf) -> FormulaFile:
 
     Raises `BadFormulaFile`, `UnknownMaterial` or `EmptyFormula` with one clear line.
     """
+    if len(text) > FORMULA_BYTES:
+        raise BadFormulaFile(
+            f"A formula’s file has up to {FORMULA_BYTES // 1000} kB. This is another file."
+        )
     return parse_formula(read_json(text), shelf)
 
 

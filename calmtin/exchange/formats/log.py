@@ -176,6 +176,11 @@ def look_over(user: Any, text: str) -> tuple[list[RowOutcome], list[OldPour]]:
     return outcomes, list(found.values())
 
 
+def preview_log(user: Any, text: str) -> list[RowOutcome]:
+    """Return what each row of old notes would do. Changes nothing; raises what `look_over` raises."""
+    return look_over(user, text)[0]
+
+
 def _told(pour: OldPour, look: dict[str, Any], is_first: bool) -> str:
     what = f"a pour of {pour.formula} on {pour.poured:%-d %b %Y}, {len(pour.parts)} materials"
     told = f"adds {what}" if is_first else f"adds to {what}"

@@ -11,6 +11,8 @@ from typing import Any
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import FILE_BYTES
 
+MOST_COLUMNS = 60  # each row has a cell for each of them
+
 # What a spreadsheet takes for a formula, however many apostrophes stand before it already.
 _RUNS = re.compile(r"'*[=+\-@\t\r]")
 
@@ -42,7 +44,10 @@ def table_rows(text: str, *, required: Sequence[str], most: int) -> list[dict[st
         raise CalmTinError(f"The file is larger than {FILE_BYTES // 1_000_000} MB.", field="file")
     rows: list[dict[str, Any]] = []
     try:
-        for row in csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline=""), strict=True):
+        reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline=""), strict=True)
+        if len(reader.fieldnames or ()) > MOST_COLUMNS:
+            raise CalmTinError(f"The header has more than {MOST_COLUMNS} columns.", field="file")
+        for row in reader:
             rows.append(row)
             # While reading: what is too long is never read to its end.
             if len(rows) > most:

@@ -11,15 +11,22 @@ from functools import cache
 from typing import IO, Any
 from zipfile import BadZipFile, ZipFile, ZipInfo
 
-from jsonschema_rs import Draft202012Validator
+from jsonschema_rs import Draft202012Validator, ValidationError
 
 from calmtin.core.errors import CalmTinError
-from calmtin.exchange.records.tables import TABLE_NAMED, TABLES, schema_of
+from calmtin.exchange.records.tables import MOST_ROWS, TABLE_NAMED, TABLES, schema_of
+from calmtin.exchange.records.version_1 import upgrade
 from calmtin.exchange.records.writing import BENCH, FORMAT, MANIFEST, VERSION
 
 MOST_ZIP = 500_000_000
 MOST_ENTRIES = 20_000
-MOST_JSON = 120_000_000  # bytes of one table, unpacked
+# A bench of three years has 67,000 rows in 24 MB of JSON; these are several times that. What a file
+# claims is checked before any of it is read.
+MOST_JSON = 40_000_000  # bytes of one table, unpacked
+MOST_JSON_ALL = 120_000_000  # bytes of all tables
+MOST_ROWS_ALL = 300_000
+MOST_VALUES, MOST_OBJECTS = 4_000_000, 1_000_000  # of one table
+MOST_MANIFEST = 20_000  # bytes
 MOST_PHOTO = 15_000_000
 MOST_WHOLE = 1_500_000_000
 _NAME = re.compile(
@@ -31,7 +38,7 @@ _MANIFEST_SCHEMA: dict[str, Any] = {
     "type": "object",
     "properties": {
         "format": {"const": FORMAT},
-        "version": {"type": "integer"},
+        "version": {"type": "integer", "minimum": 1},
         "bench": {"type": "string", "pattern": "^[0-9a-f]{12}$"},
         "made_at": {"type": "string"},
         "tables": {"type": "object", "additionalProperties": {"type": "integer", "minimum": 0}},
@@ -66,7 +73,19 @@ class Archive:
 
 @cache
 def _validator(table: str) -> Draft202012Validator:
-    return Draft202012Validator(schema_of(TABLE_NAMED[table]))
+    """Return what checks one row of a table."""
+    return Draft202012Validator(schema_of(TABLE_NAMED[table])["items"])
+
+
+def unpacked_size(file: IO[bytes]) -> int:
+    """Return how many bytes the tables of a zip claim to have, unpacked; 0 for what is no zip."""
+    try:
+        with ZipFile(file) as opened:
+            return sum(info.file_size for info in opened.infolist() if info.filename.endswith(".json"))
+    except (BadZipFile, OSError, ValueError, NotImplementedError):
+        return 0
+    finally:
+        file.seek(0)
 
 
 def open_records(file: IO[bytes]) -> Archive:
@@ -96,30 +115,25 @@ def _entries(opened: ZipFile) -> dict[str, ZipInfo]:
         if info.file_size > most:
             raise BadRecords(f"“{info.filename}” is larger than such a file can be.")
         entries[info.filename] = info
-    if sum(info.file_size for info in infos) > MOST_WHOLE:
+    tables = sum(info.file_size for info in infos if info.filename.startswith("records/"))
+    if sum(info.file_size for info in infos) > MOST_WHOLE or tables > MOST_JSON_ALL:
         raise BadRecords("Unpacked, the file would be larger than a bench can be.")
     return entries
 
 
 def _archive(opened: ZipFile, entries: Mapping[str, ZipInfo]) -> Archive:
-    if MANIFEST not in entries:
-        raise BadRecords(NOT_OURS)
-    manifest = _read(opened, entries[MANIFEST])
-    if not isinstance(manifest, dict) or manifest.get("format") != FORMAT:
-        raise BadRecords(NOT_OURS)
-    if isinstance(manifest.get("version"), int) and manifest["version"] > VERSION:
-        raise BadRecords("It was written by a newer Calm Tin. Bring this one up to date first.")
-    _check(Draft202012Validator(_MANIFEST_SCHEMA), manifest, MANIFEST)
-    rows: dict[str, list[dict[str, Any]]] = {}
+    manifest = _manifest(opened, entries)
+    rows: dict[str, list[Any]] = {}
     for table in TABLES:
-        name, words = f"records/{table.name}.json", table.name.replace("_", " ")
+        name = f"records/{table.name}.json"
         told = _read(opened, entries[name]) if name in entries else []
-        _check(_validator(table.name), told, name)
-        if len(told) != manifest["tables"].get(table.name, 0):
-            raise BadRecords(f"Of its {words} some are missing, or too many.")
-        if len({row["_key"] for row in told}) != len(told):
-            raise BadRecords(f"Two of its {words} have one key.")
+        if not isinstance(told, list) or len(told) != manifest["tables"].get(table.name, 0):
+            raise BadRecords(f"Of its {table.name.replace('_', ' ')} some are missing, or too many.")
         rows[table.name] = told
+    if manifest["version"] == 1:
+        upgrade(rows)
+    for table in TABLES:
+        _check_rows(table.name, rows[table.name])
     photos = {row["image"]: row["_key"] for row in rows["photos"]}
     for name, key in photos.items():
         if name not in entries or name != f"photos/{key}.jpg":
@@ -127,9 +141,28 @@ def _archive(opened: ZipFile, entries: Mapping[str, ZipInfo]) -> Archive:
     return Archive(manifest["settings"], rows, {name: opened.read(entries[name]) for name in photos})
 
 
+def _manifest(opened: ZipFile, entries: Mapping[str, ZipInfo]) -> dict[str, Any]:
+    """Return what a file says of itself: its version and how many rows it has, which no bench exceeds."""
+    if MANIFEST not in entries or entries[MANIFEST].file_size > MOST_MANIFEST:
+        raise BadRecords(NOT_OURS)
+    manifest = _read(opened, entries[MANIFEST])
+    if not isinstance(manifest, dict) or manifest.get("format") != FORMAT:
+        raise BadRecords(NOT_OURS)
+    if isinstance(manifest.get("version"), int) and manifest["version"] > VERSION:
+        raise BadRecords("It was written by a newer Calm Tin. Bring this one up to date first.")
+    _check(Draft202012Validator(_MANIFEST_SCHEMA), manifest, MANIFEST)
+    if sum(manifest["tables"].values()) > MOST_ROWS_ALL:
+        raise BadRecords(f"The file has more than {MOST_ROWS_ALL:,} rows.")
+    return manifest
+
+
 def _read(opened: ZipFile, info: ZipInfo) -> Any:
+    """Return what a JSON file holds; one that would take much more room than it has bytes is refused."""
+    raw = opened.read(info)
+    if raw.count(b",") + raw.count(b"[") > MOST_VALUES or raw.count(b"{") > MOST_OBJECTS:
+        raise BadRecords(f"“{info.filename}” holds more than such a file can.")
     try:
-        return json.loads(opened.read(info), parse_constant=_no_constant)
+        return json.loads(raw, parse_constant=_no_constant)
     except (ValueError, RecursionError):
         raise BadRecords(f"“{info.filename}” is not JSON that can be read.") from None
 
@@ -138,12 +171,23 @@ def _no_constant(name: str) -> None:
     raise ValueError(name)
 
 
-def _check(validator: Draft202012Validator, told: Any, name: str) -> None:
+def _check_rows(table: str, told: list[Any]) -> None:
+    """Refuse a table at its first row that does not keep to the schema, or has the key of another one."""
+    validator, name = _validator(table), f"records/{table}.json"
+    if len(told) > MOST_ROWS:
+        raise BadRecords(f"“{name}” has more than {MOST_ROWS:,} rows.")
+    for place, row in enumerate(told):
+        _check(validator, row, name, place)
+    if len({row["_key"] for row in told}) != len(told):
+        raise BadRecords(f"Two of its {table.replace('_', ' ')} have one key.")
+
+
+def _check(validator: Draft202012Validator, told: Any, name: str, *place: int) -> None:
     """Refuse what does not keep to its schema, with the first place where it does not."""
     try:
-        wrong = next(iter(validator.iter_errors(told)), None)
+        validator.validate(told)
+    except ValidationError as wrong:
+        where = ", ".join(str(step) for step in (*place, *wrong.instance_path)) or "as a whole"
+        raise BadRecords(f"{name} is not as its schema says ({where[:60]}).") from None
     except ValueError:  # nested without an end, or half a character in a text
         raise BadRecords(f"{name} is not as its schema says (as a whole).") from None
-    if wrong is not None:
-        place = ", ".join(str(step) for step in wrong.instance_path) or "as a whole"
-        raise BadRecords(f"{name} is not as its schema says ({place[:60]}).")

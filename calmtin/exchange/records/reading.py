@@ -24,7 +24,7 @@ from calmtin.exchange.records.archive import Archive, BadRecords, open_records
 from calmtin.exchange.records.porter import dismiss, hand_over, hire
 from calmtin.exchange.records.rows import Keys, read_value, rows_of
 from calmtin.exchange.records.staging import Staged, add_bit_by_bit, numbers, without_lock
-from calmtin.exchange.records.tables import MATERIALS, TABLES, Table
+from calmtin.exchange.records.tables import MATERIALS, TABLE_NAMED, TABLES, Table
 from calmtin.formulas.models import Formula, Version
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, OwnBlend, OwnMaterial
@@ -235,6 +235,8 @@ class _Coming:
 
     def _table(self, table: Table) -> None:
         told = self.archive.rows[table.name]
+        if table.name == "withdrawals":
+            told = self._withdrawals_of_new_rows(told)
         known = self._known(table, [row["_key"] for row in told])
         if len(known) < len(told):
             self.numbers = numbers(table.model._meta.db_table, len(told) - len(known))
@@ -248,6 +250,16 @@ class _Coming:
                 self.report.left += 1
             else:
                 self._add(table, row)
+
+    def _withdrawals_of_new_rows(self, told: list[dict[str, Any]]) -> list[dict[str, Any]]:
+        """Return the withdrawals that a new row refers to; those of known rows are here already."""
+        wanted: set[str | None] = set()
+        for name in ("weigh_ins", "finish_weigh_ins", "additions", "movements"):
+            rows = self.archive.rows[name]
+            known = self._known(TABLE_NAMED[name], [row["_key"] for row in rows])
+            wanted.update(row["withdrawal"] for row in rows if row["_key"] not in known)
+        known = self._known(TABLE_NAMED["withdrawals"], [row["_key"] for row in told])
+        return [row for row in told if row["_key"] in wanted or row["_key"] in known]
 
     def _known(self, table: Table, keys: list[str]) -> dict[str, int]:
         """Return which rows of a table are here, by key."""
@@ -295,7 +307,7 @@ class _Coming:
         values: dict[str, Any] = {}
         for column in table.fields:
             value = None if column.name in table.later else row[column.name]
-            values[column.attname] = read_value(table, column, value, self._find)
+            values[column.attname] = read_value(column, value, self._find)
         self._materials(table, values)
         nature = self._nature(table, values)
         same = self._same(table, nature) if nature else None
@@ -403,7 +415,7 @@ class _Coming:
 
     def _read_names(self, what: Any) -> set[Any]:
         if what == "materials":
-            own = OwnMaterial.objects.of(self.user).values_list("slug", flat=True)
+            own = OwnMaterial.every().of(self.user).values_list("slug", flat=True)
             return {*own, *OwnBlend.objects.of(self.user).values_list("slug", flat=True), *library()}
         if what == "formulas":
             return set(Formula.objects.of(self.user).values_list("code", flat=True))
@@ -426,7 +438,7 @@ class _Coming:
             made = self.new.get((table.name, row["_key"]))
             if made is not None and any(row[column.name] is not None for column in columns):
                 for column in columns:
-                    setattr(made, column.attname, read_value(table, column, row[column.name], self._find))
+                    setattr(made, column.attname, read_value(column, row[column.name], self._find))
                 told.append(made)
         if told:
             self.staged_later.append(Staged.lay(f"later_{table.name}", told, columns))
@@ -449,7 +461,7 @@ class _Coming:
         if isinstance(here, Pour) and not here.is_weighing:
             return  # it was closed here in its own way
         told = {
-            column.attname: read_value(table, column, row[column.name], self._find)
+            column.attname: read_value(column, row[column.name], self._find)
             for column in columns
             if getattr(here, column.attname) in (None, "") and row[column.name] not in (None, "")
         }

@@ -9,19 +9,11 @@ from typing import Any
 
 from django.db import models
 
+from calmtin.core.limits import check_day
 from calmtin.exchange.models import Carried, Origin
-from calmtin.exchange.records.tables import (
-    NAMED_BY_NUMBER,
-    SPOKEN,
-    SPOKEN_KEY,
-    SPOKEN_NUMBER,
-    TABLE_NAMED,
-    TABLE_OF,
-    Table,
-)
+from calmtin.exchange.records.tables import TABLE_OF, Table
 
 MANY = 500  # rows, from which all of a maker are read: so long a list of numbers slows the database down
-GONE = "gone"  # what a container of the maker's own is called once its row is no more
 
 
 class Keys:
@@ -59,11 +51,7 @@ def rows_of(
     rows = table.model.every().of(user).order_by("pk")
     if numbers is not None and len(numbers) < MANY:
         rows = rows.filter(pk__in=numbers)
-    own = {
-        name: set(TABLE_NAMED[name].model.every().of(user).values_list("pk", flat=True))
-        for name in {at for (t, _), at in NAMED_BY_NUMBER.items() if t == table.name}
-    }
-    columns = [(field, _writer(table, field, keys, own)) for field in table.fields]
+    columns = [(field, _writer(table, field, keys)) for field in table.fields]
     for row in rows.iterator(chunk_size=2000):
         if numbers is not None and row.pk not in numbers:
             continue
@@ -71,40 +59,14 @@ def rows_of(
         yield {"_key": keys.key_of(table.name, row.pk), **told}
 
 
-def _writer(
-    table: Table, field: Any, keys: Keys, own: dict[str, set[int]]
-) -> Callable[[Any, models.Model], Any]:
+def _writer(table: Table, field: Any, keys: Keys) -> Callable[[Any, models.Model], Any]:
     """Return what writes a column: (value, row) to JSON."""
-    place = table.name, field.name
     if field.is_relation:
         target = TABLE_OF[field.related_model].name
         return lambda value, _: None if value is None else keys.key_of(target, value)
     if isinstance(field, models.FileField):
         return lambda _, row: f"photos/{keys.key_of(table.name, row.pk)}.jpg"
-    if place in NAMED_BY_NUMBER:
-        at = NAMED_BY_NUMBER[place]
-        return lambda value, _: _named(value, at, keys, own[at])
-    if place in SPOKEN:
-        spoken = SPOKEN[place]
-        return lambda value, _: _spoken(value, spoken, keys)
     return lambda value, _: _plain(value)
-
-
-def _named(value: str, table: str, keys: Keys, own: set[int]) -> str:
-    """Return the name of a container or sheet; one of the maker's own by its key."""
-    number = value.removeprefix("my_")
-    if number == value:
-        return value
-    is_here = number.isdecimal() and int(number) in own
-    return f"my_{keys.key_of(table, int(number))}" if is_here else GONE
-
-
-def _spoken(value: str, tables: Any, keys: Keys) -> str:
-    """Return words with the number of a row in them, with its key in its place."""
-    found = SPOKEN_NUMBER.match(value)
-    if found is None or found[1] not in tables:
-        return value
-    return f"{found[1]} {keys.key_of(tables[found[1]], int(found[2]))}{found[3] or ''}"
 
 
 def _plain(value: Any) -> Any:
@@ -116,30 +78,26 @@ def _plain(value: Any) -> Any:
     return value
 
 
-def read_value(table: Table, field: Any, value: Any, find: Callable[[str, str], int]) -> Any:
+def read_value(field: Any, value: Any, find: Callable[[str, str], int]) -> Any:
     """Return what a column holds, from what travelled; `find` says which row here has a key.
 
-    Raises `ValueError` or `ArithmeticError` for what cannot be read, and what `find` raises.
+    Raises `ValueError`, `ArithmeticError` or `CalmTinError` for what cannot be read or be, and what
+    `find` raises.
     """
-    place = table.name, field.name
     if value is None:
         return None
     if field.is_relation:
         return find(TABLE_OF[field.related_model].name, value)
-    if place in NAMED_BY_NUMBER and value.startswith("my_"):
-        return f"my_{find(NAMED_BY_NUMBER[place], value.removeprefix('my_'))}"
-    if place in SPOKEN:
-        found = SPOKEN_KEY.match(value)
-        if found is not None and found[1] in SPOKEN[place]:
-            return f"{found[1]} {find(SPOKEN[place][found[1]], found[2])}{found[3] or ''}"
-        return value
     if isinstance(field, models.DecimalField):
         return Decimal(value).quantize(Decimal(1).scaleb(-field.decimal_places))
     if isinstance(field, models.DateTimeField):
         told = datetime.fromisoformat(value)
         if told.tzinfo is None:
             raise ValueError("a time without its zone")
+        check_day(told.date(), name="A time in it")
         return told
     if isinstance(field, models.DateField):
-        return date.fromisoformat(value)
+        day = date.fromisoformat(value)
+        check_day(day, name="A day in it")
+        return day
     return value

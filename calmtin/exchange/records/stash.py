@@ -9,6 +9,9 @@ from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 
 from calmtin.core.errors import CalmTinError
+from calmtin.exchange.apart import run_for
+from calmtin.exchange.records.archive import unpacked_size
+from calmtin.exchange.records.reading import Report, import_records
 
 
 def _path(user: Any) -> Path:
@@ -33,10 +36,16 @@ def stashed(user: Any) -> IO[bytes]:
         raise CalmTinError("The file is not here any more. Choose it again.", field="file") from None
 
 
-def size_of_stashed(user: Any) -> int:
-    """Return how many bytes the file that was kept has; 0 where there is none."""
-    path = _path(user)
-    return path.stat().st_size if path.exists() else 0
+def take_in_stashed(user: Any, *, only_look: bool = False) -> Report:
+    """Take the file that is kept for `user` in, or only look it over, as `import_records` does."""
+    with stashed(user) as file:
+        size = unpacked_size(file)
+    return run_for(_take_in, user, only_look, size=size)
+
+
+def _take_in(user: Any, only_look: bool) -> Report:
+    with stashed(user) as file:
+        return import_records(user, file, only_look=only_look)
 
 
 def drop(user: Any) -> None:

@@ -7,7 +7,6 @@ cannot fall behind them.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -25,7 +24,7 @@ from calmtin.pantry import models as pantry
 from calmtin.pours import models as pours
 
 KEY = r"^[0-9a-f]{12}-[0-9]{1,18}$"
-MOST_ROWS = 200_000
+MOST_ROWS = 100_000
 MOST_TEXT = 20_000
 
 
@@ -65,8 +64,10 @@ TABLES: tuple[Table, ...] = (
     Table("own_blends", pantry.OwnBlend),
     Table("containers", pantry.OwnContainer),
     Table("vessels", pantry.Vessel, natural=("name",)),
+    Table("label_sheets", pours.LabelSheet, natural=("name",)),
     Table("lots", pantry.Lot, goes_on=("opened_on", "voided_at")),
-    Table("infusions", pantry.Infusion, goes_on=("strained_on", "recovered_g", "lot")),
+    Table("infusions", pantry.Infusion, goes_on=("strained_on", "recovered_g", "lot", "deleted_at")),
+    Table("withdrawals", pantry.Withdrawal),
     Table("renderings", pantry.Rendering),
     Table("corrections", pantry.Correction),
     Table("formulas", formulas.Formula, later=("came_from",)),
@@ -90,6 +91,7 @@ TABLES: tuple[Table, ...] = (
         later=("poured_at", "called_off_at"),
         goes_on=("poured_at", "called_off_at", "called_off_why", "use_by"),
     ),
+    Table("leftovers", pours.Leftover, natural=("lot",)),
     Table("fillings", pours.PourFilling, part_of="pour"),
     Table("pour_finish_parts", pours.PourFinishPart, part_of="pour"),
     Table("weigh_lines", pours.WeighLine, part_of="pour"),
@@ -106,7 +108,6 @@ TABLES: tuple[Table, ...] = (
     Table("photos", pours.CheckPhoto),
     Table("kept", pours.Kept),
     Table("left_out", pours.CheckLeftOut),
-    Table("label_sheets", pours.LabelSheet, natural=("name",)),
     Table("label_texts", pours.LabelText, natural=("formula", "finish")),
     Table("label_prints", pours.LabelPrint),
     Table("pieces_gone", pours.PieceGone),
@@ -116,27 +117,8 @@ TABLES: tuple[Table, ...] = (
 TABLE_OF: Mapping[type[models.Model], Table] = {table.model: table for table in TABLES}
 TABLE_NAMED: Mapping[str, Table] = {table.name: table for table in TABLES}
 
-# Fields that hold the name of a container or a sheet: one of the maker's own is named by its number.
-NAMED_BY_NUMBER: Mapping[tuple[str, str], str] = {
-    ("pours", "container"): "containers",
-    ("fillings", "container"): "containers",
-    ("label_texts", "sheet"): "label_sheets",
-}
 # Fields that hold the name of a material, which may be the maker's own.
 MATERIALS = frozenset({"material", "oil"})
-# Words with a number of a row in them: which table it is of.
-SPOKEN: Mapping[tuple[str, str], Mapping[str, str]] = {
-    ("movements", "source"): {
-        "weigh-in": "weigh_ins",
-        "finish weigh-in": "finish_weigh_ins",
-        "addition": "additions",
-        "infusion": "infusions",
-    },
-    ("corrections", "what"): {str(t.model._meta.verbose_name): t.name for t in TABLES},
-}
-SPOKEN_NUMBER = re.compile(r"^([a-z][a-z -]*?) ([0-9]+)(,.*)?$")
-SPOKEN_KEY = re.compile(r"^([a-z][a-z -]*?) ([0-9a-f]{12}-[0-9]+)(,.*)?$")
-
 _NUMBER = {"type": "string", "pattern": r"^-?[0-9]{1,14}(\.[0-9]{1,12})?$"}
 _ANY = {"type": ["string", "number", "boolean", "null"], "maxLength": 2000}
 _PLACE = {"type": "integer", "minimum": 0, "maximum": 32767}

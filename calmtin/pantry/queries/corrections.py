@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
+from django.db.models import QuerySet
 
-from django.db.models import Model, QuerySet
-
-from calmtin.pantry.models import Correction, name_of
+from calmtin.pantry.models import Correction, Infusion, OwnContainer, OwnMaterial
 
 
-def corrections_of(user: Any, row: Model) -> QuerySet[Correction]:
+def corrections_of(row: OwnMaterial | OwnContainer | Infusion) -> QuerySet[Correction]:
     """Return the corrections of a row, the last one first."""
-    return Correction.objects.of(user).filter(what=name_of(row)).order_by("-pk")
+    return row.corrections.order_by("-pk")

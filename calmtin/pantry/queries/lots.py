@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal
@@ -105,9 +105,9 @@ class Cost:
     taken: list[Movement]
 
 
-def cost_of(user: Any, sources: list[str]) -> Cost:
-    """Return what `sources` took from stock cost."""
-    taken = list(Movement.objects.of(user).filter(source__in=sources).select_related("lot"))
+def cost_of(withdrawals: Iterable[int]) -> Cost:
+    """Return what was taken from stock by withdrawals, given by their keys, cost."""
+    taken = list(Movement.objects.filter(withdrawal__in=list(withdrawals)).select_related("lot"))
     total = Decimal(0)
     priced: dict[str, Decimal] = defaultdict(Decimal)
     booked: dict[str, Decimal] = defaultdict(Decimal)

@@ -38,7 +38,7 @@ def delete_container(user: Any, row: OwnContainer) -> None:
     """Delete a container that nothing was poured into; raises `CalmTinError` with what was."""
     read_again(user, row)
     refuse_in_use(user, row.slug, row.name)
-    row.delete()
+    row.mark_deleted()
 
 
 def _check_container(name: str, brim_ml: float, facts: dict[str, Any]) -> None:

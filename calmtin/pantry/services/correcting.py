@@ -7,17 +7,25 @@ from collections.abc import Callable
 from typing import Any
 
 from django.core.serializers.json import DjangoJSONEncoder
-from django.db import models
 
+from calmtin.common.owned import Deletable
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check_text
-from calmtin.pantry.models import Correction, name_of
+from calmtin.pantry.models import Correction, Infusion, OwnContainer, OwnMaterial
 
 # Apps above this one say where a material or a container of the maker's own is in use.
 users: list[Callable[[Any, str], list[str]]] = []
 
 
-def keep_correction(user: Any, row: models.Model, *, reason: str, **now: Any) -> bool:
+# The column of a correction that refers to a row of each kind.
+_COLUMN: dict[type[Deletable], str] = {
+    OwnMaterial: "own_material",
+    OwnContainer: "own_container",
+    Infusion: "infusion",
+}
+
+
+def keep_correction(user: Any, row: Deletable, *, reason: str, **now: Any) -> bool:
     """Give `row` its facts `now` and keep what they were; say whether anything changed.
 
     Raises `CalmTinError` without a reason.
@@ -29,7 +37,7 @@ def keep_correction(user: Any, row: models.Model, *, reason: str, **now: Any) ->
     if not was:
         return False
     before = json.loads(json.dumps(was, cls=DjangoJSONEncoder))
-    Correction.objects.create(owner=user, what=name_of(row), was=before, reason=reason.strip())
+    Correction.objects.create(owner=user, was=before, reason=reason.strip(), **{_COLUMN[type(row)]: row})
     for name in was:
         setattr(row, name, now[name])
     row.save(update_fields=list(was))

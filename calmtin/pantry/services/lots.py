@@ -1,7 +1,7 @@
 """Purchases: bought, weighed again, put right, taken off the shelf.
 
 Stock is a ledger: nothing in it is changed, and each movement that something
-else caused carries its source, so that it counts once.
+else caused refers to its withdrawal.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ from calmtin.core import limits
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_day, check_text
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.models import Lot, Movement, with_left
+from calmtin.pantry.models import Infusion, Lot, Movement, Withdrawal, with_left
 
 
 @sent_once
@@ -153,39 +153,41 @@ def take_from_stock(
     material: str,
     grams: Decimal,
     *,
-    source: str,
     kind: str = "weighed",
     first: int | None = None,
-) -> Decimal:
-    """Take `grams` from the lots of a material, first to expire first; return what was taken.
+    infusion: Infusion | None = None,
+) -> Withdrawal | None:
+    """Take `grams` from the lots of a material, first to expire first; None where no lot holds any.
 
-    `first` is the key of a lot that was chosen to be used before the others.
-    Stock that was never recorded cannot run out: what the lots do not hold is
-    simply not booked. The same `source` is booked once, however often it is sent.
+    `first` is the key of a lot that was chosen to be used before the others, `infusion` what the oil
+    is for. Stock that was never recorded cannot run out: what the lots do not hold is not booked.
     """
-    if Movement.objects.of(user).filter(source=source, kind=kind).exists():
-        return Decimal(0)
+    withdrawal: Withdrawal | None = None
     left = grams
     lots = with_left(Lot.objects.of(user).filter(material=material, voided_at=None))
     for lot in sorted(lots, key=lambda lot: lot.pk != first):
         taken = min(left, lot.left)
         if taken > 0:
-            Movement.objects.create(lot=lot, kind=kind, grams=-taken, source=source)
+            withdrawal = withdrawal or Withdrawal.objects.create(owner=user, infusion=infusion)
+            Movement.objects.create(lot=lot, kind=kind, grams=-taken, withdrawal=withdrawal)
             left -= taken
         if left <= 0:
             break
-    return grams - left
+    return withdrawal
 
 
 @transaction.atomic
-def put_back(user: Any, *, source: str) -> None:
-    """Put back what `source` took, once."""
+def put_back(user: Any, withdrawal: Withdrawal) -> None:
+    """Put back what a withdrawal took, once."""
+    read_again(user, withdrawal)
     back = Movement.Kind.PUT_BACK
-    taken = Movement.objects.of(user).filter(source=source).exclude(kind=back)
-    if Movement.objects.of(user).filter(source=source, kind=back).exists():
+    movements = list(withdrawal.movements.all())
+    if any(movement.kind == back for movement in movements):
         return
-    for movement in taken:
-        Movement.objects.create(lot=movement.lot, kind=back, grams=-movement.grams, source=source)
+    for movement in movements:
+        Movement.objects.create(
+            lot_id=movement.lot_id, kind=back, grams=-movement.grams, withdrawal=withdrawal
+        )
 
 
 def balance(lot: Lot) -> Decimal:

@@ -15,16 +15,7 @@ from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_day, check_text
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.models import (
-    Correction,
-    Infusion,
-    Lot,
-    Movement,
-    OwnMaterial,
-    Rendering,
-    due_date,
-    name_of,
-)
+from calmtin.pantry.models import Infusion, Lot, Movement, OwnMaterial, Rendering, due_date
 from calmtin.pantry.services.correcting import keep_correction
 from calmtin.pantry.services.lots import buy_lot, put_back, take_from_stock
 from calmtin.pantry.services.materials import add_material
@@ -49,7 +40,7 @@ def start_infusion(
         started_on=started_on,
         due_on=due_on,
     )
-    take_from_stock(user, oil, oil_g, source=_source(infusion), kind=Movement.Kind.USED)
+    _take(user, infusion)
     return infusion
 
 
@@ -71,7 +62,6 @@ def correct_infusion(
     if infusion.strained_on is not None:
         raise CalmTinError("This infusion has been strained; correct its lot instead.", field="herb")
     due_on = _check_infusion(user, herb, herb_g, oil, oil_g, method, started_on)
-    before = _source(infusion)
     changed = keep_correction(
         user,
         infusion,
@@ -85,8 +75,8 @@ def correct_infusion(
         due_on=due_on,
     )
     if changed:
-        put_back(user, source=before)
-        take_from_stock(user, oil, oil_g, source=_source(infusion), kind=Movement.Kind.USED)
+        _put_back(user, infusion)
+        _take(user, infusion)
     return changed
 
 
@@ -96,14 +86,19 @@ def delete_infusion(user: Any, infusion: Infusion) -> None:
     read_again(user, infusion)
     if infusion.strained_on is not None:
         raise CalmTinError("This infusion has been strained, so it stays on record.")
-    put_back(user, source=_source(infusion))
-    infusion.delete()
+    _put_back(user, infusion)
+    infusion.mark_deleted()
 
 
-def _source(infusion: Infusion) -> str:
-    """Return what an infusion is called in the ledger: anew after each correction."""
-    times = Correction.objects.filter(owner=infusion.owner_id, what=name_of(infusion)).count()
-    return f"infusion {infusion.pk}" + (f", corrected {times}" if times else "")
+def _take(user: Any, infusion: Infusion) -> None:
+    """Take the oil of an infusion from the shelf."""
+    take_from_stock(user, infusion.oil, infusion.oil_g, kind=Movement.Kind.USED, infusion=infusion)
+
+
+def _put_back(user: Any, infusion: Infusion) -> None:
+    """Give the shelf back the oil that an infusion took."""
+    for withdrawal in infusion.withdrawals.all():
+        put_back(user, withdrawal)
 
 
 def _check_infusion(

@@ -29,7 +29,7 @@ def add_material(user: Any, *, name: str, group: str, behaves_like: str, **facts
     """
     _check_material(name, group, behaves_like, facts)
     base = "my_" + (slugify(name).replace("-", "_")[:50] or "material")
-    taken = set(OwnMaterial.objects.of(user).values_list("slug", flat=True))
+    taken = set(OwnMaterial.every().of(user).values_list("slug", flat=True))
     slug = next(s for n in count(1) if (s := base if n == 1 else f"{base}_{n}") not in taken)
     row = OwnMaterial(owner=user, slug=slug, name=name, group=group, behaves_like=behaves_like, **facts)
     to_core(row)
@@ -61,7 +61,7 @@ def delete_material(user: Any, row: OwnMaterial) -> None:
     if Lot.objects.of(user).filter(material=row.slug).exists():
         raise CalmTinError(f"{row.name} has lots on record. It can be corrected, not deleted.")
     refuse_in_use(user, row.slug, row.name)
-    row.delete()
+    row.mark_deleted()
 
 
 def _check_material(name: str, group: str, behaves_like: str, facts: dict[str, Any]) -> None:

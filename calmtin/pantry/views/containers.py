@@ -74,6 +74,6 @@ def container(request: HttpRequest, pk: int) -> HttpResponse:
         "form": form,
         "why": why,
         "problem": problem,
-        "corrections": corrections_of(request.user, row),
+        "corrections": corrections_of(row),
     }
     return render(request, "pantry/container.html", context)

@@ -15,6 +15,7 @@ from calmtin.pantry import services
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.forms import CorrectLotForm, ReweighForm, VoidLotForm
 from calmtin.pantry.models import Lot
+from calmtin.pantry.queries.ledger import ledger_of
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -40,6 +41,7 @@ def lot(request: HttpRequest, pk: int) -> HttpResponse:
         "lot": found,
         "material": material,
         "left": services.balance(found),
+        "ledger": ledger_of(request.user, found),
         "weighed": weighed,
         "fixed": fixed,
         "void": void,

@@ -87,7 +87,7 @@ def infusion(request: HttpRequest, pk: int) -> HttpResponse:
         refuse(fixed if act == "fix" else form, refused)
         found.refresh_from_db()
     context = {"infusion": found, "oil": shelf_for(request.user)[found.oil], "form": form}
-    context |= {"fixed": fixed, "why": why, "act": act, "corrections": corrections_of(request.user, found)}
+    context |= {"fixed": fixed, "why": why, "act": act, "corrections": corrections_of(found)}
     context["days"] = (found.due_on - timezone.localdate()) // timedelta(days=1)
     return render(request, "pantry/infusion.html", context)
 

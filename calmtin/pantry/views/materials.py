@@ -115,6 +115,6 @@ def material_correct(request: HttpRequest, slug: str) -> HttpResponse:
         "form": form,
         "why": why,
         "problem": problem,
-        "corrections": corrections_of(request.user, row),
+        "corrections": corrections_of(row),
     }
     return render(request, "pantry/material_correct.html", context)

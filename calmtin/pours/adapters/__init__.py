@@ -27,10 +27,10 @@ from calmtin.pours.adapters.pot import (
     seen_of,
     seen_on,
     sheet_of,
-    sources_of,
     targets_of,
     weighed_g,
     weights_of,
+    withdrawals_of,
 )
 
 __all__ = [
@@ -60,8 +60,8 @@ __all__ = [
     "seen_of",
     "seen_on",
     "sheet_of",
-    "sources_of",
     "targets_of",
     "weighed_g",
     "weights_of",
+    "withdrawals_of",
 ]

@@ -64,7 +64,7 @@ def filled_of(pour: Pour) -> list[Filled]:
         found.append(
             Filled(
                 f.position,
-                known.get(f.container),
+                known.get(f.container_slug),
                 f.container_name,
                 f.finish,
                 counts.get(f.position, f.count),
@@ -75,7 +75,7 @@ def filled_of(pour: Pour) -> list[Filled]:
         )
     if not found:  # poured before a plan had several kinds
         each = float(pour.batch_g) * (1.0 - pour.loss) / pour.count
-        container = known.get(pour.container)
+        container = known.get(pour.container_slug)
         found.append(Filled(0, container, pour.container_name, "", pour.count, each, 0, ()))
     return found
 

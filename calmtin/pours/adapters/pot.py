@@ -46,7 +46,7 @@ def now_of(pour: Pour) -> datetime:
 
 
 NEAR_ROOM_C = 3.0  # from room temperature, within which a thumb test speaks for the room
-MANY_SOURCES = 500  # from which one reading of the ledger is quicker than naming each entry
+MANY_WITHDRAWALS = 500  # from which one reading of the ledger is quicker than naming each entry
 
 # What reads what is in a pot needs these at hand.
 IN_THE_POT = ("lines__weigh_ins", "replans", "additions")
@@ -159,33 +159,34 @@ def lots_of_pours(
 
     `taken` from stock by these pours, with its lots, where it was read already.
     """
-    sources = {
-        reading.ledger_source: (pour.pk, line.material)
+    weighed = {
+        reading.withdrawal_id: (pour.pk, line.material)
         for pour in pours
         for line in pour.lines.all()
-        if (reading := newest_reading(line)) is not None
+        if (reading := newest_reading(line)) is not None and reading.withdrawal_id is not None
     }
-    if not sources:
+    if not weighed:
         return {}
     if taken is None:
         rows = Movement.objects.filter(
-            lot__owner=pours[0].owner_id, kind=Movement.Kind.WEIGHED, source__startswith="weigh-in "
+            lot__owner=pours[0].owner_id, kind=Movement.Kind.WEIGHED, withdrawal__isnull=False
         )
-        few = len(sources) < MANY_SOURCES
-        taken = (rows.filter(source__in=list(sources)) if few else rows).select_related("lot")
+        few = len(weighed) < MANY_WITHDRAWALS
+        taken = (rows.filter(withdrawal__in=list(weighed)) if few else rows).select_related("lot")
     found: dict[int, dict[str, Lot]] = {}
     # The least is written first, so that the most has the last word.
     for movement in sorted(taken, key=lambda movement: -movement.grams):
-        if movement.source in sources and movement.kind == Movement.Kind.WEIGHED:
-            pour_pk, slug = sources[movement.source]
+        if movement.withdrawal_id in weighed and movement.kind == Movement.Kind.WEIGHED:
+            pour_pk, slug = weighed[movement.withdrawal_id]
             found.setdefault(pour_pk, {})[slug] = movement.lot
     return found
 
 
-def sources_of(pour: Pour) -> list[str]:
-    """Return what a pot's weigh-ins and additions are called in the pantry's ledger."""
-    weighed = [reading.ledger_source for line in pour.lines.all() for reading in line.weigh_ins.all()]
-    return [*weighed, *(addition.ledger_source for addition in pour.additions.all())]
+def withdrawals_of(pour: Pour) -> list[int]:
+    """Return the keys of what a pot's weigh-ins and additions took from the shelf."""
+    weighed = [reading.withdrawal_id for line in pour.lines.all() for reading in line.weigh_ins.all()]
+    added = [addition.withdrawal_id for addition in pour.additions.all()]
+    return [key for key in (*weighed, *added) if key is not None]
 
 
 def newest_yield(pour: Pour) -> Yield | None:
@@ -329,8 +330,9 @@ def batch_of(pour: Pour, shelf: Shelf) -> Batch:
     """Return what a pour's run sheet is worked out from: what is weighed, and the plan for the rest."""
     parts, version = actual_parts(pour, shelf), pour.version
     known = containers_for(pour.owner)
-    into = [known[f.container] for f in pour.fillings.all() if f.container in known]
-    into = into or [known[pour.container]] if pour.container in known else into
+    into = [known[f.container_slug] for f in pour.fillings.all() if f.container_slug in known]
+    if not into and pour.container_slug in known:
+        into = [known[pour.container_slug]]
     return Batch(
         parts=pure(parts),
         kind=version.formula.kind,

@@ -106,18 +106,10 @@ class PourFilter(Search):
 
     def by_lot(self, pours: QuerySet[Any], _: str, lot: str) -> QuerySet[Any]:
         """Pours that took from a lot, by the pantry's ledger."""
-        sources = Movement.objects.filter(lot_id=lot, kind=Movement.Kind.WEIGHED).values_list(
-            "source", flat=True
-        )
-        # "weigh-in 12", "finish weigh-in 3", "addition 7": what took from it, and its number.
-        numbers: dict[str, list[int]] = {}
-        for source in sources:
-            what, _, number = source.rpartition(" ")
-            if number.isdecimal():
-                numbers.setdefault(what, []).append(int(number))
-        weighed = WeighIn.objects.filter(pk__in=numbers.get("weigh-in", []))
-        finished = FinishWeighIn.objects.filter(pk__in=numbers.get("finish weigh-in", []))
-        added = PotAddition.objects.filter(pk__in=numbers.get("addition", []))
+        took = Movement.objects.filter(lot_id=lot, kind=Movement.Kind.WEIGHED).values("withdrawal")
+        weighed = WeighIn.objects.filter(withdrawal__in=took)
+        finished = FinishWeighIn.objects.filter(withdrawal__in=took)
+        added = PotAddition.objects.filter(withdrawal__in=took)
         return pours.filter(
             Q(pk__in=weighed.values("line__pour"))
             | Q(pk__in=finished.values("part__pour"))

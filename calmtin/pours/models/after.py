@@ -14,6 +14,7 @@ from calmtin.core import limits
 from calmtin.core.finish.label import NAMINGS
 from calmtin.core.finish.layout import KINDS, Shape, Sheet
 from calmtin.formulas.models import Formula
+from calmtin.pantry.models import own_slug
 from calmtin.pours.models.pour import Pour
 
 
@@ -50,7 +51,7 @@ class LabelSheet(Owned):
     @property
     def slug(self) -> str:
         """Its name among the sheets that come along."""
-        return f"my_{self.pk}"
+        return own_slug(self.pk)
 
     @property
     def sheet(self) -> Sheet:
@@ -80,7 +81,8 @@ class LabelText(Owned):
     use = models.CharField(max_length=200, blank=True)
     note = models.CharField(max_length=200, blank=True)
     naming = models.CharField(max_length=6, choices=list(NAMINGS.items()), default="inci")
-    sheet = models.SlugField(max_length=60)
+    sheet = models.SlugField(max_length=60, blank=True, help_text="one that comes along; else empty")
+    own_sheet = models.ForeignKey(LabelSheet, on_delete=models.SET_NULL, null=True, blank=True)
 
     class Meta:
         constraints = [
@@ -89,6 +91,11 @@ class LabelText(Owned):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def sheet_slug(self) -> str:
+        """The name of its sheet among all sheets; empty where it was removed."""
+        return own_slug(self.own_sheet_id) if self.own_sheet_id else self.sheet
 
 
 class LabelPrint(Record):

@@ -22,7 +22,7 @@ from calmtin.core.engine.press import press_yield
 from calmtin.core.finish.keeping import STORAGE_NAMES
 from calmtin.devices.models import Stove
 from calmtin.formulas.models import Version
-from calmtin.pantry.models import Lot
+from calmtin.pantry.models import Lot, OwnContainer, Withdrawal, own_slug
 
 
 class RealPours(models.Manager.from_queryset(OwnedQuerySet)):  # type: ignore[misc]
@@ -58,7 +58,10 @@ class Pour(Owned):
     version = models.ForeignKey(Version, on_delete=models.PROTECT, related_name="pours")
     number = models.PositiveIntegerField(help_text="counts the formula's pours")
     code = models.CharField(max_length=14, help_text="a short name for labels, once on a bench")
-    container = models.SlugField(max_length=60)
+    container = models.SlugField(max_length=60, blank=True, help_text="of the library; else empty")
+    own_container = models.ForeignKey(
+        OwnContainer, on_delete=models.PROTECT, null=True, blank=True, related_name="pours"
+    )
     container_name = models.CharField(max_length=80)
     container_ml = models.FloatField()
     count = models.PositiveIntegerField()
@@ -114,6 +117,11 @@ class Pour(Owned):
         return self.code
 
     @property
+    def container_slug(self) -> str:
+        """The name of its container among those of the core."""
+        return own_slug(self.own_container_id) if self.own_container_id else self.container
+
+    @property
     def is_weighing(self) -> bool:
         """Whether it is still on the scale."""
         return self.poured_at is None and self.called_off_at is None
@@ -130,6 +138,22 @@ class Pour(Owned):
         return ", ".join(told) or f"{self.count} × {self.container_name}"
 
 
+class Leftover(Record):
+    """What was left of a pot and kept as a lot."""
+
+    OWNER_PATH = "pour__owner"
+
+    pour = models.ForeignKey(Pour, on_delete=models.PROTECT, related_name="leftovers")
+    lot = models.OneToOneField(Lot, on_delete=models.PROTECT)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"left over from {self.pour}"
+
+
 class PourFilling(Owned):
     """Containers of one kind that a pour was planned for; `finish` is what their share is finished with."""
 
@@ -137,7 +161,10 @@ class PourFilling(Owned):
 
     pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="fillings")
     position = models.PositiveSmallIntegerField()
-    container = models.SlugField(max_length=60)
+    container = models.SlugField(max_length=60, blank=True, help_text="of the library; else empty")
+    own_container = models.ForeignKey(
+        OwnContainer, on_delete=models.PROTECT, null=True, blank=True, related_name="fillings"
+    )
     container_name = models.CharField(max_length=80)
     container_ml = models.FloatField()
     count = models.PositiveIntegerField()
@@ -154,6 +181,11 @@ class PourFilling(Owned):
 
     def __str__(self) -> str:
         return f"{self.count} × {self.container_name}"
+
+    @property
+    def container_slug(self) -> str:
+        """The name of its container among those of the core."""
+        return own_slug(self.own_container_id) if self.own_container_id else self.container
 
 
 class PourFinishPart(Owned):
@@ -181,6 +213,9 @@ class FinishWeighIn(Record):
 
     part = models.ForeignKey(PourFinishPart, on_delete=models.CASCADE, related_name="weigh_ins")
     grams = models.DecimalField(max_digits=9, decimal_places=2, null=True)
+    withdrawal = models.OneToOneField(
+        Withdrawal, on_delete=models.PROTECT, null=True, blank=True, help_text="what it took from the shelf"
+    )
     at = models.DateTimeField(default=timezone.now)
 
     class Meta:
@@ -189,11 +224,6 @@ class FinishWeighIn(Record):
 
     def __str__(self) -> str:
         return f"{self.part}: {self.grams}"
-
-    @property
-    def ledger_source(self) -> str:
-        """What this reading is called in the pantry's ledger."""
-        return f"finish weigh-in {self.pk}"
 
 
 class Replan(Record):
@@ -224,6 +254,9 @@ class PotAddition(Record):
     grams = models.DecimalField(max_digits=9, decimal_places=2)
     why = models.CharField(max_length=200)
     by_feel = models.BooleanField(default=False, help_text="`why` then says it as it was typed")
+    withdrawal = models.OneToOneField(
+        Withdrawal, on_delete=models.PROTECT, null=True, blank=True, help_text="what it took from the shelf"
+    )
     at = models.DateTimeField(default=timezone.now)
 
     class Meta:
@@ -232,11 +265,6 @@ class PotAddition(Record):
 
     def __str__(self) -> str:
         return f"{self.pour}: {self.grams} g of {self.material}"
-
-    @property
-    def ledger_source(self) -> str:
-        """What this addition is called in the pantry's ledger."""
-        return f"addition {self.pk}"
 
 
 class Route(Owned):
@@ -381,6 +409,9 @@ class WeighIn(Record):
         blank=True,
         help_text="chosen at the scale, before the sheet's",
     )
+    withdrawal = models.OneToOneField(
+        Withdrawal, on_delete=models.PROTECT, null=True, blank=True, help_text="what it took from the shelf"
+    )
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -391,11 +422,6 @@ class WeighIn(Record):
 
     def __str__(self) -> str:
         return f"{self.line}: {self.grams}"
-
-    @property
-    def ledger_source(self) -> str:
-        """What this reading is called in the pantry's ledger."""
-        return f"weigh-in {self.pk}"
 
 
 class Check(Record):
@@ -525,6 +551,7 @@ guard_record("pours_steptimer")
 guard_record("pours_potreading")
 guard_record("pours_potaddition")
 guard_record("pours_weighin")
+guard_record("pours_leftover")
 guard_record("pours_finishweighin")
 guard_record("pours_check")
 guard_record("pours_checkleftout")

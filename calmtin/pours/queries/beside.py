@@ -14,7 +14,7 @@ from calmtin.core.process.looks import Look
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries.lots import cost_of
 from calmtin.pictures.ladder import Pin
-from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts, overrun_of, sources_of
+from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts, overrun_of, withdrawals_of
 from calmtin.pours.models import Check, Pour
 from calmtin.pours.queries.at_hand import read_along
 from calmtin.pours.queries.looks import poured_of
@@ -54,5 +54,5 @@ def beside_of(pour: Pour, shelf: Shelf, bench: Bench) -> Beside:
         newest=checks[-1] if checks else None,
         next_look=due or (schedule.coming(now) if schedule else None),
         is_due=due is not None,
-        cost=cost_of(bench.user, sources_of(pour)).total,
+        cost=cost_of(withdrawals_of(pour)).total,
     )

@@ -368,8 +368,8 @@ def _last_fillings(
     newest = Pour.objects.filter(owner_id=owner, version__formula__kind=kind, called_off_at=None)
     found = []
     for filling in PourFilling.objects.filter(pour__in=newest.values("pk")[:1]):
-        if filling.container in containers:
-            container = containers[filling.container]
+        if filling.container_slug in containers:
+            container = containers[filling.container_slug]
             found.append((container, "", _fill_words(filling.each_ml, container)))
     return found
 

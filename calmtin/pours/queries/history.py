@@ -11,6 +11,7 @@ from calmtin.common.templatetags.calm import temp
 from calmtin.core.engine.trio import trio_of
 from calmtin.core.materials import Shelf
 from calmtin.formulas.models import Formula
+from calmtin.pantry.models import own_key
 from calmtin.pictures.ladder import Pin
 from calmtin.pictures.trio import Mark
 from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts
@@ -70,7 +71,8 @@ def pours_into(user: Any, slug: str) -> list[str]:
 
     Those are what was added later or finishes a share, and all that a rehearsal plays with.
     """
-    into = Q(container=slug) | Q(fillings__container=slug)
+    own = own_key(slug)
+    into = Q(pk__in=()) if own is None else Q(own_container=own) | Q(fillings__own_container=own)
     into |= Q(additions__material=slug) | Q(finish_parts__material=slug)
     into |= Q(stove__isnull=False, lines__material=slug)
     return list(Pour.every().of(user).filter(into).values_list("code", flat=True).distinct())

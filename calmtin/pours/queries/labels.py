@@ -123,7 +123,7 @@ def _boxes(
     }
     if kept is not None:
         usual |= {"name": kept.name, "use": kept.use, "note": kept.note, "naming": kept.naming}
-        usual |= {"sheet": kept.sheet} if kept.sheet in sheets else {}
+        usual |= {"sheet": kept.sheet_slug} if kept.sheet_slug in sheets else {}
     # Other pieces have a number, and may have a name, of their own.
     is_same = typed.get("was", typed.get("position", "")) == typed.get("position", "")
     told = {word: typed.get(word, usual[word]) if is_same else usual[word] for word in WORDS}

@@ -8,7 +8,7 @@ from decimal import Decimal
 from calmtin.accounts.models import Bench
 from calmtin.core.finish.price import Price, price_of
 from calmtin.pantry.queries.lots import cost_of
-from calmtin.pours.adapters import sources_of
+from calmtin.pours.adapters import withdrawals_of
 from calmtin.pours.adapters.labels import Filled, filled_of, standing
 from calmtin.pours.models import PieceGone, Pour
 
@@ -42,8 +42,8 @@ class PiecesView:
 def pieces_view(pour: Pour, bench: Bench) -> PiecesView:
     """Return where the pieces of a pour went."""
     kinds, gone = filled_of(pour), standing(pour)
-    finishes = [w.ledger_source for part in pour.finish_parts.all() for w in part.weigh_ins.all()]
-    cost = cost_of(pour.owner, [*sources_of(pour), *finishes])
+    finishes = [w.withdrawal_id for part in pour.finish_parts.all() for w in part.weigh_ins.all()]
+    cost = cost_of([*withdrawals_of(pour), *(key for key in finishes if key is not None)])
     whole_g = sum(f.net_g * f.count for f in kinds) or 1.0
     pieces = sum(f.count for f in kinds)
     rows = []

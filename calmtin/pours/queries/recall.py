@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -11,11 +10,9 @@ from typing import Any
 
 from django.db.models import Sum
 
-from calmtin.pantry.models import Infusion, Lot, Movement
+from calmtin.pantry.models import Infusion, Lot, Movement, Withdrawal
 from calmtin.pours.adapters.labels import filled_of, standing
-from calmtin.pours.models import FinishWeighIn, PieceGone, PotAddition, Pour, WeighIn
-
-_SOURCE = re.compile(r"^(weigh-in|finish weigh-in|addition|infusion) ([0-9]+)")
+from calmtin.pours.models import FinishWeighIn, Leftover, PieceGone, PotAddition, Pour, WeighIn
 
 
 @dataclass(frozen=True)
@@ -60,27 +57,20 @@ def _recalled(pour: Pour, grams: Decimal, by: str) -> Recalled:
 
 def _taken_from(lot: Lot) -> tuple[dict[int, Decimal], set[int]]:
     """Return what pours took from a lot, g by pour, and the infusions that its oil went into."""
-    by_source = (
-        Movement.objects.filter(lot=lot)
-        .exclude(source="")
-        .values_list("source")
+    sums = (
+        Movement.objects.filter(lot=lot, withdrawal__isnull=False)
+        .values_list("withdrawal")
         .annotate(grams=Sum("grams"))
         .order_by()
     )
-    rows: dict[str, dict[int, Decimal]] = defaultdict(dict)
-    for source, grams in by_source:
-        told = _SOURCE.match(source)
-        if told is not None and grams < 0:
-            rows[told[1]][int(told[2])] = -Decimal(str(grams))
+    taken = {withdrawal: -Decimal(str(grams)) for withdrawal, grams in sums if grams < 0}
     pours: dict[int, Decimal] = defaultdict(Decimal)
-    for kind, model, path in (
-        ("weigh-in", WeighIn, "line__pour"),
-        ("finish weigh-in", FinishWeighIn, "part__pour"),
-        ("addition", PotAddition, "pour"),
-    ):
-        for row, pour in model.objects.filter(pk__in=rows[kind]).values_list("pk", path):
-            pours[pour] += rows[kind][row]
-    return dict(pours), set(rows["infusion"])
+    for model, path in ((WeighIn, "line__pour"), (FinishWeighIn, "part__pour"), (PotAddition, "pour")):
+        found = model.objects.filter(withdrawal__in=list(taken)).values_list("withdrawal", path)
+        for withdrawal, pour in found:
+            pours[pour] += taken[withdrawal]
+    infusions = Withdrawal.objects.filter(pk__in=list(taken), infusion__isnull=False)
+    return dict(pours), set(infusions.values_list("infusion", flat=True))
 
 
 def _infusions(user: Any, infused: Iterable[int]) -> list[tuple[Lot, str]]:
@@ -89,9 +79,5 @@ def _infusions(user: Any, infused: Iterable[int]) -> list[tuple[Lot, str]]:
 
 
 def _leftovers(user: Any, pours: Iterable[int]) -> list[tuple[Lot, str]]:
-    codes = Pour.objects.of(user).filter(pk__in=pours).values_list("code", flat=True)
-    notes = {f"left over from {code}": code for code in codes}
-    return [
-        (lot, f"by what was left of {notes[lot.note]}")
-        for lot in Lot.objects.of(user).filter(note__in=notes)
-    ]
+    kept = Leftover.objects.of(user).filter(pour__in=pours).select_related("lot", "pour")
+    return [(leftover.lot, f"by what was left of {leftover.pour.code}") for leftover in kept]

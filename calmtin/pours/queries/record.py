@@ -39,10 +39,10 @@ from calmtin.pours.adapters import (
     next_line,
     overrun_of,
     planned_parts,
-    sources_of,
     targets_of,
     weighed_g,
     weights_of,
+    withdrawals_of,
 )
 from calmtin.pours.models import (
     Check,
@@ -260,7 +260,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
     """Return the page of one pour."""
     rows: list[WeighRow] = []
     next_up = next_line(pour) if pour.is_weighing else None
-    cost, targets = cost_of(pour.owner, sources_of(pour)), targets_of(pour)
+    cost, targets = cost_of(withdrawals_of(pour)), targets_of(pour)
     left = left_of(pour.owner) if pour.is_weighing or not _all_booked(pour, cost) else {}
     for line in pour.lines.all():
         newest = newest_reading(line)

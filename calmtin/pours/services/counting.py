@@ -19,8 +19,8 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pantry.queries.lots import cost_of
 from calmtin.pantry.services import buy_lot, keep_blend
-from calmtin.pours.adapters import dry_parts, keeping_of, sources_of, weighed_g
-from calmtin.pours.models import Pour, Yield
+from calmtin.pours.adapters import dry_parts, keeping_of, weighed_g, withdrawals_of
+from calmtin.pours.models import Leftover, Pour, Yield
 from calmtin.pours.services.rehearsing import refuse_rehearsal
 
 SCALE_ERROR = Decimal("1.02")  # by which two scales, or two readings, may disagree
@@ -78,8 +78,7 @@ def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lo
     """
     read_again(user, pour)
     refuse_rehearsal(pour)
-    note = f"left over from {pour.code}"
-    if Lot.objects.of(user).filter(note=note, voided_at=None).exists():
+    if pour.leftovers.filter(lot__voided_at=None).exists():
         raise CalmTinError("What was left of this pour is in the pantry already.", field="left_g")
     check(left_g, (0.01, WEIGHT_G[1]), name="What is left", field="left_g", unit="g")
     shelf = shelf_for(user)
@@ -88,19 +87,21 @@ def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lo
         name=f"{pour.version.formula.name}, left over from {pour.code}"[:80],
         parts=[(material.slug, mass) for material, mass in dry_parts(pour, shelf)],
     )
-    sources = sources_of(pour)
-    lots = Lot.objects.of(user).filter(movements__source__in=sources, best_before__isnull=False)
-    total, weighed = cost_of(user, sources).total, weighed_g(pour)
-    return buy_lot(
+    withdrawals = withdrawals_of(pour)
+    lots = Lot.objects.of(user).filter(movements__withdrawal__in=withdrawals, best_before__isnull=False)
+    total, weighed = cost_of(withdrawals).total, weighed_g(pour)
+    lot = buy_lot(
         user,
         material=blend.slug,
         amount_g=left_g,
         bought_on=today,
         price=(total * left_g / weighed).quantize(CENT) if total and weighed else None,
         best_before=lots.order_by("best_before").values_list("best_before", flat=True).first(),
-        note=note,
+        note=f"left over from {pour.code}",
         typed="weighed",
     )
+    Leftover.objects.create(pour=pour, lot=lot)
+    return lot
 
 
 @transaction.atomic

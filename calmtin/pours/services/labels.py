@@ -14,6 +14,7 @@ from calmtin.core.finish.label import NAMINGS, refuse_claims
 from calmtin.core.finish.layout import Sheet, fit
 from calmtin.core.limits import CONTAINERS, LABEL_MM, PAPER_MM, check, check_text
 from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.models import own_key
 from calmtin.pictures.labels import label_type
 from calmtin.pours.adapters.labels import (
     filled_at,
@@ -72,7 +73,7 @@ def print_labels(
         )
     fit(text, on.shape, label_type())
     LabelText.objects.update_or_create(
-        formula=pour.version.formula, finish=filled.finish, defaults={**words, "sheet": sheet}
+        formula=pour.version.formula, finish=filled.finish, defaults={**words, **_sheet_columns(sheet)}
     )
     return LabelPrint.objects.create(
         pour=pour,
@@ -83,6 +84,12 @@ def print_labels(
         text=text_json(text),
         sheet=sheet_json(on),
     )
+
+
+def _sheet_columns(slug: str) -> dict[str, Any]:
+    """Return how a label's text refers to its sheet: an own one by its key, any other by its name."""
+    own = own_key(slug)
+    return {"sheet": slug if own is None else "", "own_sheet_id": own}
 
 
 @sent_once

@@ -99,9 +99,12 @@ def add_to_pot(
     check(grams, (0.01, WEIGHT_G[1]), name="An addition", field="grams", unit="g")
     check_text(why, 200, name="The reason", field="why")
     slug = shelf_for(user)[material].slug
-    addition = PotAddition.objects.create(
-        pour=pour, material=slug, grams=grams, why=why, by_feel=by_feel, at=now_of(pour)
+    return PotAddition.objects.create(
+        pour=pour,
+        material=slug,
+        grams=grams,
+        why=why,
+        by_feel=by_feel,
+        at=now_of(pour),
+        withdrawal=None if pour.is_rehearsal else take_from_stock(user, slug, grams),
     )
-    if not pour.is_rehearsal:
-        take_from_stock(user, slug, grams, source=addition.ledger_source)
-    return addition

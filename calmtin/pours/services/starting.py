@@ -25,7 +25,7 @@ from calmtin.devices.models import Stove
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import EditedElsewhere, freeze, thaw
-from calmtin.pantry.adapters import shelf_for
+from calmtin.pantry.adapters import container_columns, shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pours.models import Pour
 from calmtin.pours.services.weighing import take_back
@@ -77,7 +77,7 @@ def start_pour(
         code=_rehearsal_code(user) if stove else _code(user, version.formula, number),
         stove=stove,
         weighed_into=_usual_weighing(user),
-        container=first.container.slug,
+        **container_columns(first.container),
         container_name=first.container.name,
         container_ml=first.container.volume_ml,
         count=plan.count,
@@ -95,7 +95,7 @@ def start_pour(
     for place, filling in enumerate(plan.fillings):
         pour.fillings.create(
             position=place,
-            container=filling.container.slug,
+            **container_columns(filling.container),
             container_name=filling.container.name,
             container_ml=filling.container.volume_ml,
             count=filling.count,

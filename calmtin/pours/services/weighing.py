@@ -14,7 +14,7 @@ from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import WEIGHT_G, check, check_text
 from calmtin.formulas.services import mark_poured
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.models import Lot
+from calmtin.pantry.models import Lot, Withdrawal
 from calmtin.pantry.services.lots import put_back, take_from_stock
 from calmtin.pours.adapters import keeping_of, newest_reading, now_of
 from calmtin.pours.models import FinishWeighIn, Pour, PourFinishPart, WeighIn, WeighLine
@@ -54,16 +54,14 @@ def weigh(
     _put_back(user, newest)
     if lot is not None and lot.material != line.material:
         raise CalmTinError("That lot is of something else. Choose one from the list.", field="lot")
-    _take(user, WeighIn.objects.create(line=line, grams=grams, lot=lot))
+    WeighIn.objects.create(line=line, grams=grams, lot=lot, withdrawal=_take(user, line, grams, lot))
 
 
-def _take(user: Any, reading: WeighIn) -> None:
-    """Take from the shelf what a reading says went into the pot; a rehearsal takes nothing."""
-    line = reading.line
-    if line.pour.is_rehearsal or reading.grams is None:
-        return
-    first = reading.lot_id or line.lot_id
-    take_from_stock(user, line.material, reading.grams, source=reading.ledger_source, first=first)
+def _take(user: Any, line: WeighLine, grams: Decimal, lot: Lot | None) -> Withdrawal | None:
+    """Take from the shelf what goes into the pot for a line; a rehearsal takes nothing."""
+    if line.pour.is_rehearsal:
+        return None
+    return take_from_stock(user, line.material, grams, first=lot.pk if lot else line.lot_id)
 
 
 @transaction.atomic
@@ -82,9 +80,12 @@ def weigh_finish(user: Any, part: PourFinishPart, grams: Decimal, *, after: int 
         return
     _refuse_stale(newest, after)
     _put_back(user, newest)
-    reading = FinishWeighIn.objects.create(part=part, grams=grams, at=now_of(part.pour))
-    if not part.pour.is_rehearsal:
-        take_from_stock(user, part.material, grams, source=reading.ledger_source)
+    FinishWeighIn.objects.create(
+        part=part,
+        grams=grams,
+        at=now_of(part.pour),
+        withdrawal=None if part.pour.is_rehearsal else take_from_stock(user, part.material, grams),
+    )
 
 
 def _refuse_stale(newest: WeighIn | FinishWeighIn | None, after: int | None) -> None:
@@ -191,9 +192,13 @@ def correct_weight(user: Any, line: WeighLine, grams: Decimal, *, reason: str) -
         return None
     _put_back(user, newest)
     lot = newest.lot if newest else None
-    reading = WeighIn.objects.create(line=line, grams=grams, reason=reason.strip(), lot=lot)
-    _take(user, reading)
-    return reading
+    return WeighIn.objects.create(
+        line=line,
+        grams=grams,
+        reason=reason.strip(),
+        lot=lot,
+        withdrawal=_take(user, line, grams, lot),
+    )
 
 
 @transaction.atomic
@@ -210,8 +215,8 @@ def weigh_into(user: Any, pour: Pour, *, weighed_into: str) -> Pour:
 
 def _put_back(user: Any, reading: WeighIn | FinishWeighIn | None) -> None:
     """Give the pantry back what an earlier reading took."""
-    if reading is not None and reading.grams:
-        put_back(user, source=reading.ledger_source)
+    if reading is not None and reading.withdrawal is not None:
+        put_back(user, reading.withdrawal)
 
 
 def _refuse_poured(pour: Pour) -> None:

@@ -1,0 +1,66 @@
+"""Work in a process of its own, with a limit to its memory and its time.
+
+A file may be anybody's. Within the server a large or hostile one would hold everybody up: Python runs one
+thread at a time, and all threads share one memory. This module is imported before Django is set up.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from multiprocessing import get_context
+from threading import Lock
+from typing import Any, TypeVar
+
+import django
+
+from calmtin.core.errors import CalmTinError
+
+try:
+    import resource
+except ImportError:  # Windows has no such limits
+    resource = None  # type: ignore[assignment]
+
+T = TypeVar("T")
+
+SMALL = 100_000  # bytes of text, which the server reads itself: a process takes two seconds to start
+MEMORY = 1_200_000_000  # bytes
+SECONDS = 300  # of the processor; a bench of three years takes one minute
+MODEST = 10  # how much it lets others go first
+WAIT_S = 20.0  # for the file of somebody else that is being read
+
+_one_at_a_time = Lock()
+
+
+def run_apart(work: Callable[..., T], *args: Any, size: int) -> T:
+    """Return what `work` returns, worked out in a process of its own where `size` bytes are not small.
+
+    `work` and `args` are pickled, so a function of a module and plain values. Raises `CalmTinError` where
+    it needs too much memory or time, and what `work` raises.
+    """
+    if size <= SMALL:
+        return work(*args)
+    if not _one_at_a_time.acquire(timeout=WAIT_S):
+        raise CalmTinError("Another file is being read just now. Try again in a minute.", field="file")
+    try:
+        # A process that begins anew: one that is forked shares the server's open book.
+        with ProcessPoolExecutor(1, get_context("spawn"), initializer=_begin) as apart:
+            return apart.submit(work, *args).result()
+    except (BrokenProcessPool, MemoryError):
+        raise CalmTinError(
+            "This file takes more time or memory than a bench’s file does, so it was not read to its end. "
+            "Nothing in it is doubled if you send it again.",
+            field="file",
+        ) from None
+    finally:
+        _one_at_a_time.release()
+
+
+def _begin() -> None:
+    django.setup()
+    if resource is not None:
+        os.nice(MODEST)
+        for limit, most in ((resource.RLIMIT_DATA, MEMORY), (resource.RLIMIT_CPU, SECONDS)):
+            resource.setrlimit(limit, (most, most))
