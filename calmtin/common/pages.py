@@ -15,6 +15,14 @@ def changes_nothing(request: HttpRequest) -> bool:
     return request.method in ("GET", "HEAD")
 
 
+RECALCULATE = "recalculate"  # what a form sends that only wants to be worked out again
+
+
+def commits(request: HttpRequest) -> bool:
+    """Whether a form is sent to be acted on, and not only to be worked out again."""
+    return request.method == "POST" and RECALCULATE not in request.POST
+
+
 def htmx_of(request: HttpRequest) -> HtmxDetails:
     """Return what htmx says of a request; false for a browser's own."""
     return cast(HtmxDetails, request.htmx)  # type: ignore[attr-defined]  # set by its middleware

@@ -8,11 +8,13 @@ from typing import Any
 
 from django import template
 from django.utils.html import format_html
+from django.utils.safestring import mark_safe
 
 from calmtin.common import notation
 from calmtin.common.actions import Action, actions_at
 from calmtin.common.notation import notation_in_force, scale_weight
 from calmtin.common.numbers import plain
+from calmtin.common.pages import RECALCULATE
 from calmtin.core.recipe.notation import ScaleUnit
 from calmtin.core.units import OUNCE_G, celsius_to_fahrenheit
 
@@ -291,3 +293,28 @@ def send_once() -> str:
     from uuid import uuid4
 
     return format_html('<input type="hidden" name="request_key" value="{}">', uuid4())
+
+
+@register.simple_tag
+def enter_moves_on() -> str:
+    """What a form that creates something begins with: Enter in its boxes does not send it.
+
+    Browsers press a form's first submit button for Enter, and nothing where that is disabled (HTML,
+    implicit submission). `enter.js` then goes to the next box.
+    """
+    return mark_safe(
+        '<button class="visually-hidden" disabled tabindex="-1" aria-hidden="true" data-enter></button>'
+    )
+
+
+@register.simple_tag
+def enter_recalculates() -> str:
+    """What a form that is worked out as it is typed begins with: Enter works it out and commits nothing.
+
+    Its view asks `commits`.
+    """
+    return format_html(
+        '<button class="visually-hidden" name="{}" value="yes" tabindex="-1" aria-hidden="true" data-enter>'
+        "Recalculate</button>",
+        RECALCULATE,
+    )

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_http_methods
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.notation import said
-from calmtin.common.pages import page_or_fragment
+from calmtin.common.pages import commits, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
 from calmtin.formulas.forms.amounts import AmountsForm
@@ -25,7 +25,7 @@ def all_at_once(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     version, shelf = version_of(request, pk, number), shelf_for(request.user)
     form = AmountsForm(version, shelf, request.POST if request.method == "POST" else request.GET)
     problem = ""
-    if request.method == "POST" and form.is_valid():
+    if commits(request) and form.is_valid():
         try:
             draft = services.set_all(
                 request.user,

@@ -13,7 +13,7 @@ from calmtin.accounts.queries import bench_of
 from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
-from calmtin.common.pages import page_or_fragment
+from calmtin.common.pages import commits, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
@@ -76,7 +76,7 @@ def vary(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     typed = (request.POST if request.method == "POST" else request.GET).dict()
     view = vary_view(request.user, version, shelf, bench, typed)
     context: dict[str, Any] = {"view": view, "formula": version.formula}
-    if request.method == "POST" and view.trial:
+    if commits(request) and view.trial:
         try:
             return _start(request, version, view, view.trial.variants, view.trial.varies)
         except CalmTinError as refused:
@@ -94,7 +94,7 @@ def series(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     typed = (request.POST if request.method == "POST" else request.GET).dict()
     view = series_view(request.user, version, shelf, bench, typed)
     context: dict[str, Any] = {"view": view, "version": version, "formula": version.formula}
-    if request.method == "POST" and view.samples:
+    if commits(request) and view.samples:
         try:
             shares = [sample.one.share for sample in view.samples]
             return _start(

@@ -14,7 +14,7 @@ from calmtin.accounts.queries import bench_of
 from calmtin.common.notation import in_bench_units, said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
-from calmtin.common.pages import changes_nothing, page_or_fragment
+from calmtin.common.pages import changes_nothing, commits, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.formula import formula_view
@@ -44,7 +44,7 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         context["nothing"] = "There is nothing to pour yet. Add materials to the formula first."
         return page_or_fragment(request, "pours/fill.html", "pours/_fill.html", context)
     view = _view(request, version)
-    if request.method == "POST" and view.plan is not None:
+    if commits(request) and view.plan is not None:
         try:
             start = services.rehearse if "rehearse" in request.POST else services.start_pour
             pour = start(

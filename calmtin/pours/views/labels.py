@@ -15,7 +15,7 @@ from calmtin.common.fields import refuse
 from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
-from calmtin.common.pages import page_or_fragment
+from calmtin.common.pages import commits, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pictures.labels import FONTS, to_pdf, to_png
@@ -38,7 +38,7 @@ def labels(request: HttpRequest, pk: int) -> HttpResponse:
     typed = (request.POST if request.method == "POST" else request.GET).dict()
     view = labels_view(found, shelf_for(request.user), bench_of(request.user), typed)
     context = {"view": view, "pour": found}
-    if request.method == "POST" and view.can_print:
+    if commits(request) and view.can_print:
         try:
             made = services.print_labels(
                 request.user,

@@ -1,4 +1,5 @@
 // What every page needs. Each module minds one promise.
+import "./enter.js";
 import "./install.js";
 import "./keys.js";
 import "./sending.js";
