@@ -34,7 +34,9 @@ WAIT_S = 20.0  # for the file of somebody else that is being read
 _one_at_a_time = Lock()
 
 
-def run_apart(work: Callable[..., T], *args: Any, size: int) -> T:
+def run_apart(
+    work: Callable[..., T], *args: Any, size: int, memory: int = MEMORY, seconds: int = SECONDS
+) -> T:
     """Return what `work` returns, worked out in a process of its own where `size` bytes are not small.
 
     `work` and `args` are pickled, so a function of a module and plain values. Raises `CalmTinError` where
@@ -45,8 +47,9 @@ def run_apart(work: Callable[..., T], *args: Any, size: int) -> T:
     if not _one_at_a_time.acquire(timeout=WAIT_S):
         raise CalmTinError("Another file is being read just now. Try again in a minute.", field="file")
     try:
+        limits = memory, seconds
         # A process that begins anew: one that is forked shares the server's open book.
-        with ProcessPoolExecutor(1, get_context("spawn"), initializer=_begin) as apart:
+        with ProcessPoolExecutor(1, get_context("spawn"), initializer=_begin, initargs=limits) as apart:
             return apart.submit(work, *args).result()
     except (BrokenProcessPool, MemoryError):
         raise CalmTinError(
@@ -58,9 +61,9 @@ def run_apart(work: Callable[..., T], *args: Any, size: int) -> T:
         _one_at_a_time.release()
 
 
-def _begin() -> None:
+def _begin(memory: int, seconds: int) -> None:
     django.setup()
     if resource is not None:
         os.nice(MODEST)
-        for limit, most in ((resource.RLIMIT_DATA, MEMORY), (resource.RLIMIT_CPU, SECONDS)):
+        for limit, most in ((resource.RLIMIT_DATA, memory), (resource.RLIMIT_CPU, seconds)):
             resource.setrlimit(limit, (most, most))
