@@ -36,13 +36,13 @@ def main() -> None:
     from django.conf import settings
 
     from calmtin.core.errors import CalmTinError
-    from calmtin.exchange.backups import book_in_use
+    from calmtin.exchange.backups import folder_alone
 
     if options.fresh and not settings.DEMO:
         parser.error("--fresh would delete a maker's own book; it works with script/demo only")
     signal.signal(signal.SIGTERM, _stop)
     try:
-        with book_in_use():
+        with folder_alone():
             _open_book(fresh=options.fresh)
             _serve(options.host, options.port)
     except CalmTinError as refused:
@@ -59,10 +59,14 @@ def _open_book(*, fresh: bool) -> None:
     from django.core.management import CommandError, call_command
 
     from calmtin.core.errors import CalmTinError
-    from calmtin.exchange import backups
+    from calmtin.exchange import backups, restoring
     from calmtin.exchange.demo import load_demo, refuse_book
 
+    if finished := restoring.finish_restore():
+        print(finished, file=sys.stderr, flush=True)
     backups.tidy_modes()
+    if not settings.DEMO:
+        restoring.refuse_lost_book()
     backups.check_book()
     if settings.DEMO:
         refuse_book()
@@ -79,6 +83,7 @@ def _open_book(*, fresh: bool) -> None:
     if settings.DEMO:
         load_demo()
     backups.set_mark(backups.DEMO_MARK if settings.DEMO else backups.BOOK_MARK)
+    restoring.mark_held()
 
 
 def gather_static() -> None:

@@ -126,7 +126,7 @@ DATABASES: dict[str, Any] = {
             # Writers queue up instead of failing half-way, and readers never wait for them.
             "transaction_mode": "IMMEDIATE",
             "timeout": 20,
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;",
         },
     }
 }

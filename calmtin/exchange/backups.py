@@ -9,14 +9,12 @@ import fcntl
 import hashlib
 import json
 import os
-import shutil
 import sqlite3
 import tempfile
 import zipfile
 from collections.abc import Iterator
 from contextlib import closing, contextmanager, suppress
 from datetime import datetime, timedelta
-from itertools import count
 from pathlib import Path
 from typing import Any
 
@@ -50,19 +48,21 @@ def copies_folder() -> Path:
 
 
 @contextmanager
-def book_in_use(*, alone: bool = False) -> Iterator[None]:
-    """Hold the data folder: shared with other servers, or `alone` to replace what is in it.
+def folder_alone() -> Iterator[None]:
+    """Hold the data folder alone, to serve from it or to replace what is in it.
 
-    Raises `CalmTinError` when it cannot be had.
+    Raises `CalmTinError` where a server or a restore holds it.
     """
     folder = Path(settings.DATA_DIR)
     folder.mkdir(parents=True, exist_ok=True)
     with open(folder / "server.lock", "w") as handle:  # noqa: PTH123
         try:
-            fcntl.flock(handle, (fcntl.LOCK_EX if alone else fcntl.LOCK_SH) | fcntl.LOCK_NB)
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
-            words = "Calm Tin is running on this folder. Stop it first, then restore."
-            raise CalmTinError(words if alone else "A book is being restored here. Wait for it.") from None
+            raise CalmTinError(
+                f"Calm Tin is already running on {folder}, or a book is being restored there. "
+                "Stop it first, or use another folder (CALMTIN_DATA)."
+            ) from None
         yield
 
 
@@ -87,10 +87,10 @@ def write_backup(target: Path | None = None) -> Path:
             # All pages in one step: a single read of the book, whatever is written meanwhile.
             source.backup(copy, pages=-1)
             copy.execute("PRAGMA journal_mode = DELETE")
-        _check_database(database)
+        check_database(database)
         unfinished = Path(folder) / "copy.zip"
         _zip(unfinished, database)
-        _read_manifest(unfinished)
+        read_manifest(unfinished)
         with unfinished.open("rb") as handle:
             os.fsync(handle.fileno())
         unfinished.replace(target)
@@ -118,7 +118,7 @@ def _sha256(handle: Any) -> str:
         return hashlib.file_digest(handle, "sha256").hexdigest()
 
 
-def _read_manifest(file: Path) -> dict[str, Any]:
+def read_manifest(file: Path) -> dict[str, Any]:
     """Return the manifest of a copy whose every byte is as it was written, or refuse it."""
     try:
         with zipfile.ZipFile(file) as archive:
@@ -152,7 +152,7 @@ def _read_manifest(file: Path) -> dict[str, Any]:
     return manifest
 
 
-def _check_database(file: Path) -> dict[str, int]:
+def check_database(file: Path) -> dict[str, int]:
     """Return what is in a book's database, or refuse one that is broken, foreign or newer."""
     try:
         with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as book:
@@ -188,49 +188,6 @@ def refuse_newer(applied: set[tuple[str, str]]) -> None:
             f"This book was written by a newer Calm Tin (it has {newer[-1]}). "
             "Update Calm Tin, then open it; nothing was changed."
         )
-
-
-class Restoring:
-    """A copy that was checked in full and lies ready to take the book's place."""
-
-    def __init__(self, file: Path) -> None:
-        self.manifest = _read_manifest(file)
-        data = Path(settings.DATA_DIR)
-        data.mkdir(parents=True, exist_ok=True)
-        self.folder = Path(tempfile.mkdtemp(dir=data, prefix=".restoring-"))
-        try:
-            with zipfile.ZipFile(file) as archive:
-                archive.extractall(self.folder)
-            self.holds = _check_database(self.folder / DATABASE)
-        except BaseException:
-            self.drop()
-            raise
-
-    def drop(self) -> None:
-        """Leave everything as it is."""
-        shutil.rmtree(self.folder, ignore_errors=True)
-
-    def replace_book(self) -> Path | None:
-        """Put the copy in the book's place; return the folder that keeps what was there before."""
-        data, book = Path(settings.DATA_DIR), database_file()
-        stamp = f"replaced-{timezone.localtime():%Y-%m-%d-%H%M%S}"
-        names = (data / (stamp if n == 1 else f"{stamp}-{n}") for n in count(1))
-        kept = next(name for name in names if not name.exists())
-        media = Path(settings.MEDIA_ROOT)
-        with book_in_use(alone=True):
-            old = [
-                path for path in (book, Path(f"{book}-wal"), Path(f"{book}-shm"), media) if path.exists()
-            ]
-            if old:
-                kept.mkdir(mode=0o700)
-            for path in old:
-                path.rename(kept / path.name)
-            (self.folder / DATABASE).rename(book)
-            if (self.folder / MEDIA).is_dir():
-                (self.folder / MEDIA).rename(media)
-        self.drop()
-        tidy_modes()
-        return kept if old else None
 
 
 def daily_copies() -> list[Path]:

@@ -140,7 +140,7 @@ def log_import(request: HttpRequest) -> HttpResponse:
     return _import(
         request,
         look=preview_log,
-        bring_in=partial(import_log, request_key=key_of(request)),
+        bring_in=import_log,
         done="pours:list",
         page="exchange/log_import.html",
         columns=LOG_COLUMNS,

@@ -12,17 +12,20 @@ import subprocess
 import sys
 import tempfile
 import zipfile
+from collections.abc import Callable
 from contextlib import closing
 from datetime import datetime, timedelta
 from functools import cache
 from pathlib import Path
 from threading import Event, Thread
+from typing import Any
+from unittest import mock
 
 from django.core.management import CommandError, call_command
 from django.test import SimpleTestCase, override_settings
 from django.utils import timezone
 
-from calmtin.exchange import backups
+from calmtin.exchange import backups, restoring
 
 
 class WithBook(SimpleTestCase):
@@ -78,7 +81,7 @@ class Copies(WithBook):
             written = backups.write_backup(self.data / "copy.zip")
         (self.data / "media").mkdir()
         self.add("bow")
-        backups.Restoring(written).replace_book()
+        restoring.Restoring(written).replace_book()
         self.assertEqual(self.names(), ["cox"])
 
     def test_a_copy_under_load_restores_to_a_consistent_state(self) -> None:
@@ -113,7 +116,7 @@ class Copies(WithBook):
             writer.join()
         self.assertGreater(len(done), 5)
         for before, file in copies:
-            backups.Restoring(file).replace_book()
+            restoring.Restoring(file).replace_book()
             names = self.names()
             self.assertEqual(len(names) % 2, 0)
             self.assertGreaterEqual(len(names) // 2, before)
@@ -126,7 +129,7 @@ class Copies(WithBook):
         file = backups.write_backup()
         photo.write_bytes(b"grainy")
         self.add("bow")
-        kept = backups.Restoring(file).replace_book()
+        kept = restoring.Restoring(file).replace_book()
         self.assertEqual((photo.read_bytes(), self.names()), (b"set", ["cox"]))
         self.assertEqual((kept / "media/pours/1.jpg").read_bytes(), b"grainy")
         self.assertEqual(self.names(kept / "calmtin.sqlite3"), ["cox", "bow"])
@@ -208,9 +211,98 @@ class WrongFiles(WithBook):
     def test_nothing_is_replaced_while_the_server_runs(self) -> None:
         file = backups.write_backup(self.data / "copy.zip")
         before = self.book.read_bytes()
-        with backups.book_in_use(), self.assertRaisesRegex(CommandError, "Stop it first"):
+        with backups.folder_alone(), self.assertRaisesRegex(CommandError, "Stop it first"):
             call_command("restore", str(file), "--yes")
         self.assertEqual(self.book.read_bytes(), before)
+
+
+class Interrupted(WithBook):
+    """A restore that is stopped anywhere leaves the old book or the new one, and a start says which."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        (self.data / "media").mkdir()
+        (self.data / "media" / "1.jpg").write_bytes(b"new")
+        self.add("cox")
+        self.file = backups.write_backup(self.data / "copy.zip")
+        (self.data / "media" / "1.jpg").write_bytes(b"old")
+        self.add("bow")
+
+    def restore_until(self, step: int) -> bool:
+        """Restore, and fail as a killed process would before the disk changes for the `step`-th time."""
+        copy = restoring.Restoring(self.file)
+        done = 0
+
+        def counted(real: Callable[..., Any]) -> Callable[..., Any]:
+            def change(*args: Any, **kwargs: Any) -> Any:
+                nonlocal done
+                done += 1
+                if done == step:
+                    raise KeyboardInterrupt
+                return real(*args, **kwargs)
+
+            return change
+
+        changes = {name: counted(getattr(Path, name)) for name in ("rename", "replace", "unlink", "mkdir")}
+        try:
+            with mock.patch.multiple(Path, **changes):
+                copy.replace_book()
+        except KeyboardInterrupt:
+            return True
+        return False
+
+    def state(self) -> tuple[list[str], bytes]:
+        return self.names(), (self.data / "media" / "1.jpg").read_bytes()
+
+    def test_wherever_it_stops_a_start_has_a_whole_book(self) -> None:
+        old, new = (["cox", "bow"], b"old"), (["cox"], b"new")
+        seen, step = set(), 1
+        while self.restore_until(step):
+            planned = (self.data / restoring.PLAN).exists()
+            words = restoring.finish_restore()
+            self.assertEqual(self.state(), new if planned else old, step)
+            self.assertEqual(bool(words), planned)
+            if planned:
+                self.assertIn("A restore had been interrupted. It is finished now. What was here", words)
+                [kept] = self.data.glob("replaced-*")
+                self.assertEqual(self.names(kept / "calmtin.sqlite3"), old[0])
+                self.assertEqual((kept / "media" / "1.jpg").read_bytes(), b"old")
+                shutil.rmtree(kept)
+                (self.data / "media" / "1.jpg").write_bytes(b"old")
+                self.add("bow")
+            self.assertEqual([*self.data.glob(".restoring-*"), *self.data.glob(restoring.PLAN)], [])
+            self.assertEqual(restoring.finish_restore(), "")
+            seen.add(planned)
+            step += 1
+        self.assertEqual((seen, self.state()), ({True, False}, new))
+
+    def test_a_command_that_made_an_empty_book_in_between_loses_nothing(self) -> None:
+        step = 1
+        while self.restore_until(step) and self.book.exists():
+            restoring.finish_restore()
+            for kept in self.data.glob("replaced-*"):
+                shutil.rmtree(kept)
+                self.add("bow")
+            step += 1
+        sqlite3.connect(self.book).close()
+        self.book.touch()
+        restoring.finish_restore()
+        self.assertEqual(self.state(), (["cox"], b"new"))
+        [kept] = self.data.glob("replaced-*")
+        self.assertEqual(self.names(kept / "calmtin.sqlite3"), ["cox", "bow"])
+
+    def test_a_folder_that_held_a_book_is_never_taken_for_new(self) -> None:
+        restoring.mark_held()
+        self.book.unlink()
+        for empty in (False, True):
+            if empty:  # as a command leaves it that opened what was not there
+                sqlite3.connect(self.book).execute("PRAGMA journal_mode=WAL")
+            with self.assertRaisesMessage(CalmTinError, "held a book, and its file calmtin.sqlite3 is"):
+                restoring.refuse_lost_book()
+        (self.data / restoring.HELD).unlink()
+        shutil.rmtree(self.data / "copies", ignore_errors=True)
+        self.book.unlink()
+        restoring.refuse_lost_book()  # a new folder
 
 
 class DailyCopies(WithBook):

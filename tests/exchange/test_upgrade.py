@@ -14,7 +14,7 @@ from pathlib import Path
 from django.test import SimpleTestCase, TestCase
 from django.urls import reverse
 
-from calmtin.exchange.backups import _check_database
+from calmtin.exchange.backups import check_database
 from calmtin.exchange.records.reading import import_records
 from calmtin.pantry.models import Correction, Lot, Movement, Withdrawal, with_left
 from calmtin.pours.models import LabelText, Leftover, Pour, PourFilling, WeighIn
@@ -57,7 +57,7 @@ class OldBook(SimpleTestCase):
             return book.execute(question).fetchall()
 
     def test_it_is_sound_and_every_gram_is_where_it_was(self) -> None:
-        self.assertEqual(_check_database(self.file), {"makers": 2, "formulas": 4, "pours": 8})
+        self.assertEqual(check_database(self.file), {"makers": 2, "formulas": 4, "pours": 8})
         self.assertEqual(self.sums(self.file), self.before)
 
     def test_what_was_named_in_words_is_referred_to(self) -> None:

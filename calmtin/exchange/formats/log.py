@@ -13,12 +13,12 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
+from time import sleep
 from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
-from calmtin.common.once import sent_once
 from calmtin.core.composition import THOUSANDTH, WHOLE
 from calmtin.core.data.loader import kinds, synonyms
 from calmtin.core.engine.blend import blend
@@ -50,6 +50,7 @@ COLUMNS = (
 )  # fmt: skip
 REQUIRED = ("formula", "poured", "materials")
 MOST_ROWS = 5_000
+BREATH_S = 0.03  # between two pours: who waits for the book asks for it every 25 ms at first
 NOON = time(12)
 OLD_CONTAINER = "tin_2oz"  # what an old pour is put into where nobody wrote it down
 OLD_BATCH_G = Decimal(100)
@@ -150,12 +151,13 @@ def look_over(user: Any, text: str) -> tuple[list[RowOutcome], list[OldPour]]:
     """
     rows = table_rows(text, required=REQUIRED, most=MOST_ROWS)
     shelf, known = shelf_for(user), synonyms()
+    named: dict[str, str] = {}  # materials by what they are called, each looked up once
     found: dict[tuple[Any, ...], OldPour] = {}
     outcomes = []
     for number, row in enumerate(rows, start=2):
         try:
             cells = {key: as_typed((value or "").strip()) for key, value in row.items() if key}
-            pour = _old_pour(number, cells, shelf, known)
+            pour = _old_pour(number, cells, shelf, known, named)
             key = (pour.formula.lower(), pour.poured, tuple(pour.parts), pour.cooling)
             first = key not in found
             pour = found.setdefault(key, pour)
@@ -189,7 +191,9 @@ def _told(pour: OldPour, look: dict[str, Any], is_first: bool) -> str:
     return told
 
 
-def _old_pour(number: int, cells: Mapping[str, str], shelf: Shelf, known: Mapping[str, str]) -> OldPour:
+def _old_pour(
+    number: int, cells: Mapping[str, str], shelf: Shelf, known: Mapping[str, str], named: dict[str, str]
+) -> OldPour:
     name = cells["formula"]
     if not name:
         raise CalmTinError("“formula” is empty: say what it was called.")
@@ -201,14 +205,16 @@ def _old_pour(number: int, cells: Mapping[str, str], shelf: Shelf, known: Mappin
     if cooling not in COOLINGS:
         raise CalmTinError(f"“cooling” must be one of {', '.join(COOLINGS)}.")
     whipped = _number(cells, "whipped_pct", high=300.0)
-    parts = _materials(cells["materials"], shelf, known)
+    parts = _materials(cells["materials"], shelf, known, named)
     day = _day(cells["poured"], "poured")
     whole = sum((amount for _, amount in parts), Decimal(0))
     in_grams = " g " in cells["materials"] and "%" not in cells["materials"]
     return OldPour(name, kind, day, cooling, int(whipped or 0), parts, number, whole if in_grams else None)
 
 
-def _materials(text: str, shelf: Shelf, known: Mapping[str, str]) -> list[tuple[str, Decimal]]:
+def _materials(
+    text: str, shelf: Shelf, known: Mapping[str, str], named: dict[str, str]
+) -> list[tuple[str, Decimal]]:
     """Read "20 g beeswax; 80 g olive oil", or the same in percent or parts."""
     found: dict[str, Decimal] = {}
     for piece in text.replace("\n", ";").split(";"):
@@ -218,7 +224,9 @@ def _materials(text: str, shelf: Shelf, known: Mapping[str, str]) -> list[tuple[
         amount = read_number(words[0], name=f"The amount in “{piece.strip()[:40]}”", low=0.001, high=50_000)
         rest = [w for w in words[1:] if w not in ("g", "%")]
         name = " ".join(rest)
-        slug = name if name in shelf else name_material(name, shelf, known).slug
+        if name not in named:
+            named[name] = name if name in shelf else name_material(name, shelf, known).slug
+        slug = named[name]
         found[slug] = found.get(slug, Decimal(0)) + amount
     if not found:
         raise CalmTinError("“materials” must say what was in it, such as 20 g beeswax; 80 g olive oil.")
@@ -306,12 +314,12 @@ def _shares_of(pour: Pour, shelf: Shelf) -> frozenset[tuple[str, float]]:
     return frozenset((m.slug, round(pct, 1)) for m, pct in percents_of(actual_parts(pour, shelf)).items())
 
 
-@sent_once
-@transaction.atomic
 def import_log(user: Any, text: str) -> list[RowOutcome]:
-    """Bring in old notes as a whole or, when any row is wrong, nothing; return the outcomes.
+    """Bring in old notes or, when any row is wrong, nothing; return the outcomes.
 
-    They take nothing from today's pantry: what they used is long gone.
+    They take nothing from today's pantry: what they used is long gone. Each pour comes in by itself, so
+    that other makers wait for one at most; one that is in the log is left as it is, so what was broken
+    off may be sent again.
     """
     outcomes, pours = look_over(user, text)
     if any(outcome.is_wrong for outcome in outcomes):
@@ -319,10 +327,15 @@ def import_log(user: Any, text: str) -> list[RowOutcome]:
     for old in sorted(pours, key=lambda pour: pour.poured):
         if not old.is_here:
             _bring_in(user, old)
+            sleep(BREATH_S)
     return outcomes
 
 
+@transaction.atomic
 def _bring_in(user: Any, old: OldPour) -> None:
+    _mark_known(user, [old], shelf_for(user))
+    if old.is_here:  # sent twice
+        return
     version = _version_for(user, old)
     at = timezone.make_aware(datetime.combine(old.poured, NOON))
     composition = composition_of(version, shelf_for(user))

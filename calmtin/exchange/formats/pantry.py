@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 from typing import Any
+from uuid import UUID
 
 from django.db import transaction
 
@@ -222,13 +223,20 @@ def _day(cells: dict[str, str], column: str, *, required: bool = False) -> date 
     return day
 
 
-@sent_once
-@transaction.atomic
-def import_pantry(user: Any, text: str) -> list[Outcome]:
-    """Import the whole file or, when any row is wrong, nothing; return the outcomes."""
+def import_pantry(user: Any, text: str, *, request_key: UUID | None = None) -> list[Outcome] | None:
+    """Import the whole file or, when any row is wrong, nothing; return the outcomes.
+
+    The file is read before the book is locked. None where it was sent before with `request_key`.
+    """
     outcomes = preview(user, text)
     if any(outcome.is_wrong for outcome in outcomes):
         return outcomes
+    return _bring_in(user, outcomes, request_key=request_key)
+
+
+@sent_once
+@transaction.atomic
+def _bring_in(user: Any, outcomes: list[Outcome]) -> list[Outcome]:
     made: dict[str, str] = {}
     lots: list[tuple[Lot, Decimal | None]] = []
     for outcome in outcomes:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.core.management.base import CommandError
 from django.core.management.commands.migrate import Command as Migrate
 from django.db import connections
@@ -14,6 +15,7 @@ from django.utils import timezone
 
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.backups import copies_folder, database_file, refuse_newer, write_backup
+from calmtin.exchange.restoring import has_book, refuse_lost_book
 
 
 class Command(Migrate):
@@ -22,8 +24,13 @@ class Command(Migrate):
     def handle(self, *args: Any, **options: Any) -> Any:
         """Refuse a book of a newer Calm Tin; copy this one where something would change."""
         connection = connections[options["database"]]
-        is_book = Path(connection.settings_dict["NAME"]) == database_file() and database_file().exists()
-        if is_book and database_file().stat().st_size:
+        is_ours = Path(connection.settings_dict["NAME"]) == database_file()
+        if is_ours and not settings.DEMO:
+            try:
+                refuse_lost_book()
+            except CalmTinError as refused:
+                raise CommandError(refused.sentence, returncode=2) from None
+        if is_ours and has_book():
             try:
                 refuse_newer(set(MigrationRecorder(connection).applied_migrations()))
             except CalmTinError as refused:

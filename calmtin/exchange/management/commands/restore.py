@@ -9,7 +9,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError
 
 from calmtin.core.errors import CalmTinError
-from calmtin.exchange.backups import Restoring
+from calmtin.exchange.restoring import Restoring
 
 
 class Command(BaseCommand):
