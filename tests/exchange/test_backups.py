@@ -25,6 +25,7 @@ from django.core.management import CommandError, call_command
 from django.test import SimpleTestCase, override_settings
 from django.utils import timezone
 
+from calmtin.core.errors import CalmTinError
 from calmtin.exchange import backups, restoring
 
 
