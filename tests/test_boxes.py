@@ -5,10 +5,12 @@ from __future__ import annotations
 import io
 import json
 from collections.abc import Callable
+from contextlib import suppress
 from datetime import date
 from decimal import Decimal
 from unittest.mock import patch
 
+from django.core.exceptions import ObjectDoesNotExist
 from django.core.management import call_command
 from django.db import transaction
 from django.test import TestCase
@@ -33,9 +35,10 @@ WEIGHTS = {
     "0,4 kg": "400",
     "half a pound": "226.8",
     "1/3 kg": "333.33",
-    "25-35 g": "30",
     "6 oz or 170 g": "170",
 }
+# A recipe may say a range; a scale shows one weight.
+RANGES = {"25-35 g": "30"}
 MEASURES = {
     "½ tsp": "1.43",
     "+1 1/2 tsp": "4.28",
@@ -191,6 +194,8 @@ class EveryBox(Reads, TestCase):
     )  # fmt: skip
     OF_ANYTHING = (batch, pot_of_finishes, own_container, infusion_oil, rendered_comb, corrected_weight)
 
+    READINGS = (what_is_left, weigh_sheet, own_container, rendered_comb, corrected_weight)
+
     def check(self, boxes: tuple[Callable[..., Decimal], ...], phrases: dict[str, str]) -> None:
         for box in boxes:
             for phrase, grams in phrases.items():
@@ -204,6 +209,15 @@ class EveryBox(Reads, TestCase):
 
     def test_a_weight_is_the_same_in_every_box(self) -> None:
         self.check(self.OF_THE_MATERIAL + self.OF_ANYTHING, WEIGHTS)
+
+    def test_a_range_is_read_where_nothing_was_weighed_and_refused_where_it_was(self) -> None:
+        boxes = self.OF_THE_MATERIAL + self.OF_ANYTHING
+        self.check(tuple(box for box in boxes if box not in self.READINGS), RANGES)
+        for box in self.READINGS:
+            with self.subTest(box.__name__), transaction.atomic():
+                with suppress(ObjectDoesNotExist):  # nothing was recorded
+                    self.assertNotEqual(box(self, "25-35 g"), Decimal(30))
+                transaction.set_rollback(True)
 
     def test_an_ounces_bench_reads_and_shows_ounces_and_keeps_grams(self) -> None:
         settings = {"cold_name": "cold", "cold_c": "8", "room_c": "21", "hot_name": "hot", "hot_c": "45"}

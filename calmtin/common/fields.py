@@ -159,14 +159,16 @@ def weighs(form: forms.BaseForm, name: str, material: Material) -> None:
 class WeightField(NumberField):
     """A weight in grams, typed in any unit; a bare number is in the unit of the bench's scale.
 
-    `material`, once a form has set it, lets spoons, cups and drops be weighed too.
+    `material`, once a form has set it, lets spoons, cups and drops be weighed too. What a scale shows is
+    one amount: with `is_reading` no sum, product or range is taken.
     """
 
     material: Material | None = None
 
-    def __init__(self, *, low: float = 0.0, high: float, **kwargs: Any) -> None:
+    def __init__(self, *, low: float = 0.0, high: float, is_reading: bool = False, **kwargs: Any) -> None:
         super().__init__(low=low, high=high, unit="g", places=2, **kwargs)
         self.kept: Decimal | None = None
+        self.is_reading = is_reading
 
     def keep(self, grams: Any) -> None:
         """Show a weight that is there; a box that is left as it was shown means it to the letter."""
@@ -190,4 +192,5 @@ class WeightField(NumberField):
             material=self.material,
             drops_per_ml=drops,
             notation=notation_in_force(),
+            is_reading=self.is_reading,
         )

@@ -67,7 +67,15 @@ def in_span(
         raise UnreadableNumber(
             f"{name} cannot be above {high:.10g}. Type a number {words}.", field=field, limit=high
         )
-    return value.quantize(Decimal(1).scaleb(-places))
+    rounded = value.quantize(Decimal(1).scaleb(-places))
+    if value > 0 and not rounded and low >= 0:
+        least = f"{Decimal(1).scaleb(-places):f}"
+        raise UnreadableNumber(
+            f"{name} is below {' '.join((least, unit)).strip()}, the least that is kept. Type 0 or more.",
+            field=field,
+            limit=float(least),
+        )
+    return rounded
 
 
 def celsius_to_fahrenheit(temp_c: float) -> float:

@@ -220,7 +220,7 @@ class VoidLotForm(Styled, forms.Form):
 class ReweighForm(Styled, forms.Form):
     """What the scale says is left of a lot, and why it differs."""
 
-    actual = WeightField(label="What is left", high=1_000_000)
+    actual = WeightField(label="What is left", high=1_000_000, is_reading=True)
     reason = forms.CharField(
         max_length=200, error_messages={"required": "Say why: spilled, given away, scale was off."}
     )
@@ -235,8 +235,8 @@ class ContainerForm(Styled, forms.Form):
 
     name = forms.CharField(max_length=80, error_messages={"required": "Give the container a name."})
     brim_ml = VolumeField(label="Holds to the brim, ml", low=0.1, high=20_000, required=False)
-    empty_g = WeightField(label="Weighs empty", high=20_000, required=False)
-    full_g = WeightField(label="Weighs full of water", high=40_000, required=False)
+    empty_g = WeightField(label="Weighs empty", high=20_000, required=False, is_reading=True)
+    full_g = WeightField(label="Weighs full of water", high=40_000, required=False, is_reading=True)
     usual_level_pct = NumberField(label="Usually filled to, %", low=5, high=100, places=1, initial="95")
     cavities = NumberField(label="Cavities, for a mould", low=1, high=200, places=0, initial="1")
     on_hand = NumberField(label="On hand", high=100_000, places=0, required=False)
@@ -311,13 +311,13 @@ class InfusionForm(Styled, forms.Form):
 class StrainForm(Styled, forms.Form):
     """What came out of an infusion."""
 
-    recovered_g = WeightField(label="Oil recovered", low=0.1, high=50_000)
+    recovered_g = WeightField(label="Oil recovered", low=0.1, high=50_000, is_reading=True)
     strained_on = date_field("Strained on", required=True)
 
 
 class RenderForm(Styled, forms.Form):
     """Raw comb in, clean wax out."""
 
-    raw_g = WeightField(label="Raw comb", low=0.1, high=100_000)
-    clean_g = WeightField(label="Clean wax", low=0.1, high=100_000)
+    raw_g = WeightField(label="Raw comb", low=0.1, high=100_000, is_reading=True)
+    clean_g = WeightField(label="Clean wax", low=0.1, high=100_000, is_reading=True)
     done_on = date_field("Done on", required=True)

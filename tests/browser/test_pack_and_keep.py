@@ -63,7 +63,7 @@ class Pack(BrowserCase):
         page.get_by_label("They were").select_option("given away")
         page.get_by_label("To whom").click()
         page.keyboard.type("the stroke side")
-        page.keyboard.press("Enter")
+        page.get_by_role("button", name="Keep", exact=True).click()
         expect(page.get_by_text("3 given away, the stroke side")).to_be_visible()
         self.assertEqual(PieceGone.objects.latest("pk").pour, Pour.objects.get(code="OH-02"))
         self.assert_accessible()

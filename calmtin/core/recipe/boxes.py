@@ -34,11 +34,13 @@ def read_grams(
     material: Material | None = None,
     drops_per_ml: Drops | None = None,
     notation: Notation = USUAL,
+    is_reading: bool = False,
 ) -> Decimal:
     """Return the grams in a box for a weight: "29.8", "2 oz", "1 lb 4 oz", "½ tsp" of `material`.
 
     A bare number is in the scale's own unit; an "oz" beside a scale weighs. Volumes,
-    drops and spoons need a material. Raises `UnreadableNumber` with what to type instead.
+    drops and spoons need a material. A reading of the scale is one amount, never a sum or a range.
+    Raises `UnreadableNumber` with what to type instead.
 
     >>> read_grams("1 lb 4 oz", name="The batch", high=50_000)
     Decimal('566.99')
@@ -51,6 +53,7 @@ def read_grams(
         material=material,
         drops_per_ml=drops_per_ml,
         notation=notation,
+        is_reading=is_reading,
     ).grams
 
 
@@ -63,6 +66,7 @@ def read_measured(
     material: Material | None = None,
     drops_per_ml: Drops | None = None,
     notation: Notation = USUAL,
+    is_reading: bool = False,
 ) -> Measured:
     """Return what `read_grams` reads with the range that a measure leaves, and its words.
 
@@ -71,7 +75,7 @@ def read_measured(
     >>> read_measured("12", name="The wax", high=50_000).words
     ''
     """
-    box = _Box(name, (low, high), notation, "g", notation.scale_unit)
+    box = _Box(name, (low, high), notation, "g", notation.scale_unit, is_reading)
     weight, is_alone = box.read(text, _grams_of(material, drops_per_ml))
     grams = box.within(weight.grams)
     least, most = (
@@ -115,13 +119,17 @@ def read_fill(text: str, *, name: str, brim_ml: float, density: float, notation:
 
 @dataclass(frozen=True, slots=True)
 class _Box:
-    """What a box is called and takes; `bare` is the unit of a number that stands alone."""
+    """What a box is called and takes; `bare` is the unit of a number that stands alone.
+
+    One for a reading of the scale takes no sum, product or range; others take them with their units.
+    """
 
     name: str
     span: tuple[float, float]
     notation: Notation
     unit: str
     bare: Unit
+    is_reading: bool = False
 
     def read(self, text: str, to: Weigh) -> tuple[Weight, bool]:
         """Return what `text` comes to, and whether it was a number alone."""
@@ -131,7 +139,7 @@ class _Box:
         if not cleaned:
             span = span_in_words(self.span, self.unit)
             self._refuse(f"{self.name} is empty. Type it in {self.unit}, {span}.")
-        phrase = read_phrase(cleaned.removeprefix("+"), self.notation)
+        phrase = read_phrase(cleaned.removeprefix("+").rstrip(".,"), self.notation)
         if phrase.is_minus or cleaned.startswith(("-", "−")):
             self._refuse(f"{self.name} cannot be below {self.span[0]:g}. Leave the minus sign out.")
         if phrase.asides or phrase.strength:
@@ -142,11 +150,25 @@ class _Box:
                 f"Type {self.name} in {self.unit}, such as {such}."
             )
         try:
+            refuse_leftovers(phrase, cleaned)
             amount = _with_unit(phrase, self.bare)
             others = others_of(phrase.amounts, stated_of(phrase.amounts))
-            return to(amount, phrase.form, others), all(a.unit is None for a in phrase.amounts)
+            weight, is_alone = to(amount, phrase.form, others), all(a.unit is None for a in phrase.amounts)
         except CalmTinError as refused:
             self._refuse(refused.sentence)
+        if self.is_reading and amount.low != amount.high:
+            phrase.worked_out.add("range")
+        if phrase.worked_out and (self.is_reading or is_alone):
+            self._refuse(self._offered(cleaned, phrase, weight))
+        return weight, is_alone
+
+    def _offered(self, text: str, phrase: Phrase, weight: Weight) -> str:
+        """Return what to type in place of a sum, a product or a range: a box takes one amount."""
+        if "range" in phrase.worked_out:
+            return f"“{text[:20]}” is a range. Type one amount for {self.name}."
+        kind = "a sum" if "sum" in phrase.worked_out else "a product"
+        comes_to = f"{weight.grams:.10g} {self.unit}"
+        return f"“{text[:20]}” is {kind}. Type what it comes to, {comes_to}, if that is right."
 
     def within(self, value: float) -> Decimal:
         """Return a value to a hundredth; refuse one outside the span of the box."""
@@ -155,6 +177,36 @@ class _Box:
 
     def _refuse(self, sentence: str) -> NoReturn:
         raise UnreadableNumber(sentence, field=self.unit)
+
+
+# What may stand beside an amount: "1 cup, melted", "2 tbsp (26 g)".
+_BESIDE = frozenset(",;()[]")
+_AGREE = 0.05  # by which two weights that say the same may differ
+
+
+def refuse_leftovers(phrase: Phrase, text: str) -> None:
+    """Refuse a box in which a number or a sign belongs to no amount, so that nothing typed is passed over.
+
+    An amount may be said again in another measure: "2 tbsp (26 g)", "6 oz or 170 g". Raises `CalmTinError`.
+
+    >>> refuse_leftovers(read_phrase("2 tbsp (26 g)"), "2 tbsp (26 g)")
+    """
+    strange = [symbol for symbol in phrase.symbols if symbol not in _BESIDE]
+    if strange:
+        raise CalmTinError(
+            f"“{text[:20]}” is not clear because of “{strange[0]}”. Type one amount, such as 12.5."
+        )
+    if len(phrase.amounts) > 1 and not _say_the_same(phrase.amounts):
+        raise CalmTinError(f"“{text[:20]}” holds more than one amount. Type one of them.")
+
+
+def _say_the_same(amounts: Sequence[Amount]) -> bool:
+    """Whether two amounts may be one, said in two measures; weights can be held against each other."""
+    units = {amount.unit for amount in amounts}
+    if len(amounts) != 2 or len(units) != 2 or None in units:
+        return False
+    weights = [a.value * size_of(a.unit)[0] for a in amounts if a.unit is not None and a.is_weight]
+    return len(weights) < 2 or max(weights) <= min(weights) * (1 + _AGREE)
 
 
 def _with_unit(phrase: Phrase, bare: Unit) -> Amount:

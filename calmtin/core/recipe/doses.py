@@ -10,6 +10,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import DOSE_CHARS, check_text
 from calmtin.core.materials import Material
 from calmtin.core.measured import Measured
+from calmtin.core.recipe.boxes import refuse_leftovers
 from calmtin.core.recipe.grammar import read_phrase
 from calmtin.core.recipe.notation import USUAL, Notation
 from calmtin.core.recipe.reader import weigh_typed
@@ -68,6 +69,7 @@ def read_dose(
             "Parts only make sense for all lines together. Use “All at once” for them.", field="percent"
         )
     if units - {None, "percent"} or phrase.asides:
+        refuse_leftovers(phrase, cleaned)
         weight = weigh_typed(cleaned, material, drops_per_ml=drops_per_ml, notation=notation)
         words = " ".join(text.split()).removeprefix("+").strip()
         measured = Measured.of(words, weight.grams, weight.low, weight.high)

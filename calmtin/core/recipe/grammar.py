@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 from fractions import Fraction
+from typing import Literal
 
 from calmtin.core.recipe.matching import plain_words
 from calmtin.core.recipe.measures import Form, Unit, is_weight, size_of
@@ -46,6 +47,9 @@ class Amount:
         return self.unit is not None and is_weight(self.unit)
 
 
+Working = Literal["sum", "product", "range"]
+
+
 @dataclass(slots=True)
 class Phrase:
     """A line taken apart: amounts in order, the words that name something, and what else was in it."""
@@ -57,6 +61,8 @@ class Phrase:
     strength: str = ""
     is_minus: bool = False
     stray: list[str] = field(default_factory=list)
+    symbols: list[str] = field(default_factory=list)  # that belong to no amount
+    worked_out: set[Working] = field(default_factory=set)  # how amounts came of several numbers
 
 
 def unbulleted(text: str) -> str:
@@ -95,6 +101,7 @@ class _Reader:
             else:
                 i = after
         self.found.stray = [token.text for token in left if token.kind == "num"]
+        self.found.symbols = [token.text for token in left if token.kind == "sym"]
         words = " ".join(token.text for token in left if token.kind != "sym" or token.text == "%")
         self.found.words, self.found.form = ingredient(words)
         return self.found
@@ -163,6 +170,7 @@ class _Reader:
         if self._is(j, "x", "×") and (times := self.numbers.read(j + 1)):
             number = _times(number, times[0])
             j = times[1]
+            self.found.worked_out.add("product")
         number, j = self._range(number, j)
         unit, after, heap, says_weight = self._unit(j)
         if unit is None:
@@ -176,6 +184,7 @@ class _Reader:
             same, end, _, _ = self._unit(second[1])
             if same == unit:
                 number, after = _between(number, second[0]), end
+                self.found.worked_out.add("range")
         return _amount_of(number, unit, says_weight=says_weight), after
 
     def _range(self, number: Number, i: int) -> tuple[Number, int]:
@@ -185,6 +194,7 @@ class _Reader:
         token = self.numbers.at(i + 1)
         if second is None or token is None or (token.kind == "word" and token.low in ("a", "an")):
             return number, i
+        self.found.worked_out.add("range")
         return _between(number, second[0]), second[1]
 
     def _added(self, amount: Amount, i: int) -> tuple[Amount, int] | None:
@@ -202,6 +212,8 @@ class _Reader:
         (size, weighs), (size_more, weighs_more) = size_of(amount.unit), size_of(more.unit)
         if weighs != weighs_more or (not joined and size_more >= size):
             return None
+        if joined:
+            self.found.worked_out.add("sum")
         base: Unit = "g" if weighs else "ml"
         value, low, high = (
             a * size + b * size_more
@@ -214,8 +226,8 @@ class _Reader:
 
     def _past_of(self, i: int) -> int:
         """Skip what stands between a number and its measure: "half of a cup", "half-pint"."""
-        token = self.numbers.at(i)
-        if token is not None and token.text == "-" and not token.spaced:
+        token, after = self.numbers.at(i), self.numbers.at(i + 1)
+        if token is not None and token.text == "-" and not token.spaced and after and not after.spaced:
             i += 1
         if self._is(i, "of"):
             i += 1

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 from fractions import Fraction
+from unicodedata import decimal
 
 from calmtin.core.recipe.notation import USUAL, Notation
 
@@ -29,6 +30,8 @@ VULGAR = {
     "⅞": "7/8", "⅕": "1/5", "⅖": "2/5", "⅗": "3/5", "⅘": "4/5", "⅙": "1/6", "⅚": "5/6", "⅒": "1/10",
 }  # fmt: skip
 
+# Full-width and Arabic decimal and thousands signs.
+_SIGNS = {"．": ".", "，": ",", "٫": ".", "٬": ","}
 _TOKEN = re.compile(r"(?P<num>\d[\d.,]*\d|\d|[.,]\d+)|(?P<word>[^\W\d_]+(?:['’][^\W\d_]+)*)|(?P<sym>\S)")
 _GROUPED = re.compile(r"\d{1,3}(?:([.,])\d{3})+(?:([.,])\d+)?")
 
@@ -59,10 +62,22 @@ class Number:
     other: Fraction | None = None
 
 
+def plain_digits(text: str) -> str:
+    """Return text with the decimal digits and signs of other scripts as ours; nothing else is a digit.
+
+    >>> plain_digits("５．５ ١٢٫٥ ² ①")
+    '5.5 12.5 ² ①'
+    """
+    if text.isascii():
+        return text
+    return "".join(_SIGNS.get(c, c) if (n := decimal(c, None)) is None else str(n) for c in text)
+
+
 def tokens_of(text: str) -> list[Token]:
     """Return the tokens of a line; vulgar fractions become digits, nothing is dropped."""
+    text = plain_digits(text)
     for sign, digits in VULGAR.items():
-        text = re.sub(rf"(?<=\d)\s?{sign}", f" {digits}", text).replace(sign, f" {digits} ")
+        text = re.sub(rf"(?<=\d)\s?{sign}", f" {digits} ", text).replace(sign, f" {digits} ")
     text = text.replace("⁄", "/").replace("−", "-").replace("\u00a0", " ").replace("\u202f", " ")
     found: list[Token] = []
     for piece in _TOKEN.finditer(text):
@@ -158,7 +173,7 @@ class Numbers:
         if read is None:
             return None
         (value, other), i = read, i + 1
-        if self.tokens[i - 1].text.isdigit():
+        if self.tokens[i - 1].text.isdecimal():
             value, i = self._thousands(value, i)
             value, i = self._and_a_part(value, i)
         if self.is_word(i, "dozen"):
@@ -170,7 +185,7 @@ class Numbers:
         top, bottom = self.at(i), self.at(i + 2)
         if top is None or bottom is None or not self.is_word(i + 1, "/"):
             return None
-        if not (top.text.isdigit() and bottom.text.isdigit()) or int(bottom.text) == 0:
+        if not (top.text.isdecimal() and bottom.text.isdecimal()) or int(bottom.text) == 0:
             return None
         return Fraction(int(top.text), int(bottom.text))
 
@@ -199,7 +214,7 @@ class Numbers:
         token = self.at(i)
         if token is not None and token.low in WORDS and not self.is_word(i, "zero"):
             count, after = Fraction(WORDS[token.low]), i + 1
-        elif token is not None and token.text.isdigit():
+        elif token is not None and token.text.isdecimal():
             count, after = Fraction(int(token.text)), i + 1
         if self.is_word(after, "-"):
             after += 1

@@ -26,7 +26,7 @@ from calmtin.pours.models import Check, PotReading, Pour
 class GramsForm(forms.Form):
     """What the scale said."""
 
-    grams = WeightField(high=50_000)
+    grams = WeightField(high=50_000, is_reading=True)
 
     def __init__(self, *args: Any, material: Material, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -38,7 +38,7 @@ class CorrectWeightForm(Styled, forms.Form):
     """What a weight of a closed sheet should have said, and why."""
 
     line = forms.ChoiceField(label="Of")
-    grams = WeightField(high=50_000, label="It was", subject="A weight")
+    grams = WeightField(high=50_000, label="It was", subject="A weight", is_reading=True)
     reason = forms.CharField(
         label="Why",
         max_length=200,
@@ -141,7 +141,7 @@ class PiecesField(forms.CharField):
 
     def clean(self, value: Any) -> list[Decimal]:
         """Return the weights, g."""
-        one = WeightField(low=0.01, high=20_000, subject="The weight of one")
+        one = WeightField(low=0.01, high=20_000, subject="The weight of one", is_reading=True)
         words = [word for word in re.split(r"[\s;]+", str(value or "").strip()) if word]
         return [cast(Decimal, one.clean(word)) for word in words]
 
@@ -152,7 +152,7 @@ SUCH_AS = {"g": "14.2 14.6 13.9", "oz": "0.50 0.52 0.49"}
 class YieldForm(Styled, forms.Form):
     """What a pour gave: how many of each container, what one weighs, what is left."""
 
-    left_g = WeightField(high=50_000, label="Left in the pot", subject="What is left")
+    left_g = WeightField(high=50_000, label="Left in the pot", subject="What is left", is_reading=True)
     to_pantry = forms.BooleanField(required=False, initial=True, label="Put what is left into the pantry")
 
     def __init__(self, *args: Any, pour: Pour, **kwargs: Any) -> None:
@@ -166,7 +166,7 @@ class YieldForm(Styled, forms.Form):
                 initial=filling.count,
                 subject="The count",
             )
-            each = WeightField(high=20_000, label="each", subject="One of them")
+            each = WeightField(high=20_000, label="each", subject="One of them", is_reading=True)
             each.keep(filling.each_g)
             each.initial = filling.each_g
             self.fields[f"each_{filling.position}"] = each

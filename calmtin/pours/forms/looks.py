@@ -45,7 +45,9 @@ class CheckForm(Tempered, forms.Form):
         high=300.0, unit="%", places=0, required=False, label="% more volume", subject="The gain in volume"
     )
     jar_ml = VolumeField(low=1.0, high=20_000.0, required=False, label="Jar holds, ml", subject="The jar")
-    jar_g = WeightField(low=0.5, high=20_000.0, required=False, label="Filling", subject="The filling")
+    jar_g = WeightField(
+        low=0.5, high=20_000.0, required=False, label="Filling", subject="The filling", is_reading=True
+    )
 
     def __init__(self, *args: Any, bench: Bench, look: str = "", **kwargs: Any) -> None:
         place = LOOKS[look].place if look in LOOKS else ""
@@ -57,7 +59,12 @@ class CheckForm(Tempered, forms.Form):
         self.fields["photo"].widget = forms.FileInput(attrs={"accept": "image/*", "class": "form-control"})
         for n in range(1, PRESSES + 1):
             box = WeightField(
-                low=PRESS_G[0], high=PRESS_G[1], required=False, label=f"Reading {n}", subject="A reading"
+                low=PRESS_G[0],
+                high=PRESS_G[1],
+                required=False,
+                label=f"Reading {n}",
+                subject="A reading",
+                is_reading=True,
             )
             box.widget.attrs.update({"class": "form-control box", "autocomplete": "off"})
             self.fields[f"press_{n}"] = box
