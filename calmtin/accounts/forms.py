@@ -19,7 +19,7 @@ from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 TEMPERATURES = ("cold_c", "room_c", "hot_c")
 
 
-PASSWORD_WORDS = "Eight characters or more: no common word, not your name, not digits alone."
+PASSWORD_WORDS = "Ten characters or more: no common word, not your name, not digits alone."
 
 
 def _in_plain_words(form: forms.BaseForm, **hints: str) -> None:

@@ -14,6 +14,7 @@ urlpatterns = [
     path("settings/scales/", views.scale_add, name="scale_add"),
     path("settings/scales/<row:pk>/remove/", views.scale_remove, name="scale_remove"),
     path("settings/password/", views.OwnPassword.as_view(), name="password"),
+    path("settings/sessions/end/", views.session_end, name="session_end"),
     path("household/", views.household, name="household"),
     path("household/<row:pk>/password/", views.maker_password, name="maker_password"),
     path("household/<row:pk>/active/", views.maker_active, name="maker_active"),

@@ -34,6 +34,7 @@ from calmtin.accounts.queries import (
     settings_lists,
     settings_notes,
 )
+from calmtin.accounts.sessions import end_sessions, signed_in
 from calmtin.common.fields import refuse
 from calmtin.common.notation import said
 from calmtin.core.errors import CalmTinError
@@ -134,6 +135,7 @@ def _settings(request: HttpRequest, form: BenchForm, scale_form: ScaleForm) -> H
         "lists": [source(request.user) for source in settings_lists],
         "notes": [note for source in settings_notes for note in source()],
         "keeps_household": keeps_household(request.user),
+        "signed_in": signed_in(request.user, request.session.session_key),
     }
     return render(request, "accounts/settings.html", context)
 
@@ -157,6 +159,15 @@ def scale_remove(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a scale off the bench."""
     services.remove_scale(cast(User, request.user), FineScale.objects.own_or_404(request.user, pk=pk))
     return redirect(f"{reverse('accounts:settings')}#scales")
+
+
+@require_POST
+def session_end(request: HttpRequest) -> HttpResponse:
+    """End one of the maker's other sessions, or all of them."""
+    ended = end_sessions(request.user, name=request.POST.get("name", ""), but=request.session.session_key)
+    words = "That device is signed out." if ended == 1 else f"{ended} devices are signed out."
+    messages.success(request, words if ended else "No other device is signed in.")
+    return redirect(f"{reverse('accounts:settings')}#sessions")
 
 
 @require_http_methods(["GET", "HEAD", "POST"])

@@ -61,7 +61,7 @@ class Troubles:
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
         """Say what happened, where it is known; anything else stays an error."""
         if isinstance(error, CalmTinError):
-            return say(request, 400, "That did not work", said(error))
+            return say(request, getattr(error, "status", 400), "That did not work", said(error))
         if isinstance(error, PermissionDenied):
             return say(request, 403, "Not yours to change", str(error) or "This cannot be changed here.")
         if isinstance(error, OperationalError):

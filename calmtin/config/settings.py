@@ -137,15 +137,17 @@ FORM_RENDERER = "calmtin.common.fields.Renderer"
 AUTH_USER_MODEL = "accounts.User"
 AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
+    "calmtin.accounts.knocking.KnockingBackend",
     "django.contrib.auth.backends.ModelBackend",
 ]
+PASSWORD_HASHERS = ["calmtin.accounts.hashers.OneAtATimePBKDF2"]
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": f"django.contrib.auth.password_validation.{name}"}
-    for name in (
-        "UserAttributeSimilarityValidator",
-        "MinimumLengthValidator",
-        "CommonPasswordValidator",
-        "NumericPasswordValidator",
+    {"NAME": f"django.contrib.auth.password_validation.{name}", "OPTIONS": options}
+    for name, options in (
+        ("UserAttributeSimilarityValidator", {}),
+        ("MinimumLengthValidator", {"min_length": 10}),
+        ("CommonPasswordValidator", {}),
+        ("NumericPasswordValidator", {}),
     )
 ]
 LOGIN_URL = "accounts:sign_in"
@@ -180,7 +182,7 @@ STORAGES = {
 # Read from memory, written to the book: one server process answers for all makers.
 SESSION_ENGINE = "django.contrib.sessions.backends.cached_db"
 MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
-SESSION_COOKIE_AGE = 60 * 60 * 24 * 90
+SESSION_COOKIE_AGE = 60 * 60 * 24 * 30
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Strict"
 CSRF_FAILURE_VIEW = "calmtin.common.views.csrf_failure"
