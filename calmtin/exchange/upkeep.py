@@ -16,6 +16,7 @@ from calmtin.common.models import Sent
 from calmtin.exchange.backups import copy_if_due
 from calmtin.exchange.records.porter import dismiss_forgotten
 from calmtin.pours.queries.taught import lesson_of
+from calmtin.pours.services.closing import keep_missing_closings
 
 log = logging.getLogger("calmtin")
 EVERY_S = 600.0
@@ -35,6 +36,7 @@ def upkeep() -> None:
     """Copy the book if today's copy is missing; clear old sessions, sign-in logs, form keys and porters."""
     study_book()
     dismiss_forgotten()
+    keep_missing_closings()  # of pours that came in with a file of 1.0
     if written := copy_if_due():
         SessionStore.clear_expired()
         AxesProxyHandler.reset_logs(age_days=KEPT_FOR.days)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections import ChainMap
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from threading import Lock
 from typing import Any, cast
@@ -85,6 +86,67 @@ def _overridden(material: Material, own: Override) -> Material:
         limit_pct=own.limit_pct,
         notes=f"{own.notes} {material.notes}".strip(),
     )
+
+
+# What is kept of a row of the maker's own: all but whose it is and when it was made.
+_NOT_KEPT = {"id", "owner", "slug", "added_at", "made_at", "deleted_at", "material"}
+
+
+def facts_of(user: Any, slugs: Iterable[str]) -> dict[str, Any]:
+    """Return what a maker's shelf says of materials, and of what they are made of, as JSON can keep it.
+
+    `shelf_from` makes materials of it again.
+    """
+    shelf, facts = shelf_for(user), {}
+    own = {row.slug: row for row in OwnMaterial.every().of(user)}
+    overrides = {row.material: row for row in Override.objects.of(user)}
+    blends = {row.slug: row for row in OwnBlend.objects.of(user)}
+
+    def keep(slug: str) -> None:
+        if slug in facts or slug not in shelf:
+            return
+        material = shelf[slug]
+        for part in blends[slug].parts if slug in blends else ():
+            keep(part[0])
+        facts[slug] = {
+            "name": material.name,
+            "inci": material.inci,
+            "allergens": list(material.allergens),
+            "own": _columns(own.get(slug)),
+            "figures": _columns(overrides.get(slug)),
+            "blend": _columns(blends.get(slug)),
+        }
+
+    for slug in slugs:
+        keep(slug)
+    return facts
+
+
+def _columns(row: Any) -> dict[str, Any] | None:
+    if row is None:
+        return None
+    return {f.name: getattr(row, f.name) for f in row._meta.concrete_fields if f.name not in _NOT_KEPT}
+
+
+def shelf_from(facts: Mapping[str, Any], shelf: Shelf) -> Shelf:
+    """Return `shelf` with the materials of `facts_of` as they were kept; itself where nothing differs."""
+    kept: dict[str, Material] = {}
+    for slug, told in facts.items():  # what a blend is made of stands before it
+        if told["own"] is not None:
+            material = to_core(OwnMaterial(slug=slug, **told["own"]))
+        elif told["blend"] is not None:
+            material = blend_to_core(OwnBlend(slug=slug, **told["blend"]), ChainMap(kept, dict(library())))
+        elif slug in library():
+            material = library()[slug]
+            if told["figures"] is not None:
+                material = _overridden(material, Override(material=slug, **told["figures"]))
+        else:
+            continue
+        names = {"name": told["name"], "inci": told["inci"], "allergens": tuple(told["allergens"])}
+        kept[slug] = replace(material, **names)
+    if all(slug in shelf and shelf[slug] == material for slug, material in kept.items()):
+        return shelf
+    return Shelf([*(material for slug, material in shelf.items() if slug not in kept), *kept.values()])
 
 
 def container_for(user: Any, slug: str) -> Container:

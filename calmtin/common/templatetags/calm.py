@@ -215,10 +215,11 @@ def as_percent(value: Any) -> str:
 
 
 @register.simple_tag(takes_context=True)
-def money(context: Any, value: Any) -> str:
-    """Write an amount of money with two decimals and the bench's currency: "£8.67", "8.67 CHF"."""
+def money(context: Any, value: Any, currency: str | None = None) -> str:
+    """Write money with two decimals: "£8.67", "8.67 CHF"; in the bench's currency unless told."""
     number = f"{Decimal(str(value)):.2f}".replace("-", "−")
-    currency = getattr(context.get("bench"), "currency", "")
+    if currency is None:
+        currency = getattr(context.get("bench"), "currency", "")
     return f"{currency}{number}" if len(currency) == 1 else f"{number} {currency}".strip()
 
 

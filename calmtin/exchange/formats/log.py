@@ -17,6 +17,7 @@ from time import sleep
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Q
 from django.utils import timezone
 
 from calmtin.core.composition import THOUSANDTH, WHOLE
@@ -39,6 +40,7 @@ from calmtin.formulas.services import set_process, start_formula
 from calmtin.formulas.services.lifecycle import copy_version
 from calmtin.pantry.adapters import container_for, shelf_for
 from calmtin.pours.adapters import IN_THE_POT, actual_parts, age_days, overrun_of
+from calmtin.pours.adapters.closed import as_closed
 from calmtin.pours.models import Check, Pour, WeighIn
 from calmtin.pours.services import finish_weighing, record_check, start_pour
 
@@ -61,12 +63,13 @@ def export_log(user: Any, shelf: Shelf) -> Iterator[str]:
     """Yield the whole log as CSV, line by line; text that a spreadsheet would run is quoted."""
     pours = (
         Pour.objects.of(user)
-        .select_related("version__formula")
+        .select_related("version__formula", "closing")
         .prefetch_related(*IN_THE_POT, "checks__left_out", "fillings", "kept")
         .order_by("started_at", "pk")
     )
     yield _line(COLUMNS)
     for pour in pours.iterator(chunk_size=200):
+        as_closed(pour)
         of_pour = _pour_cells(pour, shelf)
         for check_ in pour.checks.all() or [None]:
             cells = of_pour | (_check_cells(pour, check_) if check_ else {})
@@ -299,11 +302,16 @@ def _mark_known(user: Any, pours: Any, shelf: Shelf) -> None:
     names = {pour.formula for pour in pours}
     here = (
         Pour.objects.of(user)
-        .filter(version__formula__name__in=names, poured_at__isnull=False)
-        .select_related("version__formula")
+        .filter(Q(version__formula__name__in=names) | Q(closing__formula_name__in=names))
+        .exclude(poured_at=None)
+        .select_related("version__formula", "closing")
         .prefetch_related(*IN_THE_POT)
     )
-    known = {(p.version.formula.name, timezone.localdate(p.poured_at), _shares_of(p, shelf)) for p in here}
+    known = {
+        (name, timezone.localdate(p.poured_at), _shares_of(p, shelf))
+        for p in here
+        for name in (as_closed(p), p.version.formula.name)
+    }
     for pour in pours:
         whole = sum(amount for _, amount in pour.parts)
         shares = frozenset((slug, round(float(100 * amount / whole), 1)) for slug, amount in pour.parts)

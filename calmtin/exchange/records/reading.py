@@ -368,6 +368,8 @@ class _Coming:
             raise BadRecords(f"{values['name']} behaves like {values['behaves_like']}, which nobody knows.")
         if table.name == "own_blends":
             values["parts"] = [[self._material(slug), percent] for slug, percent in values["parts"]]
+        if table.name == "closings":
+            values["materials"] = {self._material(slug): told for slug, told in values["materials"].items()}
         if table.name == "steps":
             for line in values["state"]["lines"]:
                 line["material"] = self._material(line["material"])

@@ -91,6 +91,8 @@ TABLES: tuple[Table, ...] = (
         later=("poured_at", "called_off_at"),
         goes_on=("poured_at", "called_off_at", "called_off_why", "use_by"),
     ),
+    Table("closings", pours.Closing, natural=("pour",)),
+    Table("closing_lots", pours.ClosingLot, part_of="closing"),
     Table("leftovers", pours.Leftover, natural=("lot",)),
     Table("fillings", pours.PourFilling, part_of="pour"),
     Table("pour_finish_parts", pours.PourFinishPart, part_of="pour"),
@@ -173,6 +175,49 @@ _LABEL_TEXT = {
 }
 _LABEL_TEXT["required"] = list(_LABEL_TEXT["properties"])  # type: ignore[call-overload]
 
+_NAME = {"type": "string", "maxLength": 120}
+_OWN_ROW = {"anyOf": [{"type": "null"}, {"type": "object", "maxProperties": 30}]}
+_MATERIAL = {
+    "type": "object",
+    "properties": {
+        "name": _NAME,
+        "inci": {"type": "string", "maxLength": 400},
+        "allergens": _LISTED,
+        **dict.fromkeys(("own", "figures", "blend"), _OWN_ROW),
+    },
+    "additionalProperties": False,
+}
+_MATERIAL["required"] = list(_MATERIAL["properties"])  # type: ignore[call-overload]
+_AT_PLACE = {
+    "type": "object",
+    "properties": {"name": _NAME, **{key: {"type": "number"} for key in ("temp_c", "rung", "low", "high")}},
+    "required": ["name", "temp_c", "rung", "low", "high"],
+    "additionalProperties": False,
+}
+_KEPT_READING = {
+    "type": "object",
+    "properties": {"reason": _WORDS, "places": {"type": "array", "items": _AT_PLACE, "maxItems": 10}},
+    "additionalProperties": False,
+}
+_KEPT_CAUTION = {
+    "type": "object",
+    "properties": dict.fromkeys(
+        ("level", "key", "material", "title", "words", "instead", "rule", "reason"), _WORDS
+    ),
+    "additionalProperties": False,
+}
+_KEPT_CAUTION["required"] = list(_KEPT_CAUTION["properties"])  # type: ignore[call-overload]
+_KEPT_CONTAINER = {
+    "type": "object",
+    "properties": {
+        "kind": _NAME,
+        "volume_ml": {"type": "number", "minimum": 0},
+        "price": {"anyOf": [{"type": "null"}, _NUMBER]},
+    },
+    "required": ["kind", "volume_ml", "price"],
+    "additionalProperties": False,
+}
+
 # What the columns that hold more than one value may hold.
 INSIDE: Mapping[tuple[str, str], dict[str, Any]] = {
     ("own_blends", "parts"): _pairs({"type": "string", "maxLength": 60}, {"type": "number", "minimum": 0}),
@@ -221,6 +266,16 @@ INSIDE: Mapping[tuple[str, str], dict[str, Any]] = {
         },
         "additionalProperties": False,
     },
+    ("closings", "materials"): {
+        "type": "object",
+        "additionalProperties": _MATERIAL,
+        "propertyNames": {"pattern": "^[a-z0-9_-]{1,60}$"},
+        "maxProperties": 300,
+    },
+    ("closings", "planned"): _KEPT_READING,
+    ("closings", "made"): _KEPT_READING,
+    ("closings", "cautions"): {"type": "array", "items": _KEPT_CAUTION, "maxItems": 100},
+    ("closings", "containers"): {"type": "array", "items": _KEPT_CONTAINER, "maxItems": 50},
     ("label_prints", "text"): _LABEL_TEXT,
     ("label_prints", "sheet"): _LABEL_SHEET,
 }

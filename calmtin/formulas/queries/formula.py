@@ -270,6 +270,18 @@ def told_at_once(found: list[Caution], known: list[Caution] | None = None) -> li
     ]
 
 
+def reasons_of(formula: Formula) -> dict[tuple[str, str, str], str]:
+    """Return the maker's reasons to go on, by key, material and level of the caution.
+
+    What was acknowledged as something to think about must be acknowledged again once it says stop.
+    """
+    return {
+        (a.key, a.material, level): a.reason
+        for a in formula.acknowledgements.all()
+        for level in (("think", "note") if a.level == "think" else ("stop", "think", "note"))
+    }
+
+
 def cautions_of(
     version: Version, composition: Composition, firmness: Firmness | Unpredicted, bench: Bench
 ) -> list[CautionView]:
@@ -284,12 +296,7 @@ def cautions_of(
         set_c=firmness.set_c if firmness else None,
         grain=grain_of(version, firmness, bench) if firmness else None,
     )
-    # What was seen as something to think about must be seen again once it says stop.
-    reasons = {
-        (a.key, a.material, level): a.reason
-        for a in version.formula.acknowledgements.all()
-        for level in (("think", "note") if a.level == "think" else ("stop", "think", "note"))
-    }
+    reasons = reasons_of(version.formula)
     views = [
         CautionView(c, by_slug.get(c.material), reasons.get((c.key, c.material, c.level), ""))
         for c in found

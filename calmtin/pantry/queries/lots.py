@@ -105,8 +105,12 @@ class Cost:
     taken: list[Movement]
 
 
-def cost_of(withdrawals: Iterable[int]) -> Cost:
-    """Return what was taken from stock by withdrawals, given by their keys, cost."""
+def cost_of(withdrawals: Iterable[int], costs_per_g: Mapping[int, Decimal | None] | None = None) -> Cost:
+    """Return what was taken from stock by withdrawals, given by their keys, cost.
+
+    `costs_per_g` are those that count for some lots, by key, in place of what they cost by now.
+    """
+    told = costs_per_g or {}
     taken = list(Movement.objects.filter(withdrawal__in=list(withdrawals)).select_related("lot"))
     total = Decimal(0)
     priced: dict[str, Decimal] = defaultdict(Decimal)
@@ -114,7 +118,8 @@ def cost_of(withdrawals: Iterable[int]) -> Cost:
     for movement in taken:
         slug = movement.lot.material
         booked[slug] -= movement.grams
-        if movement.lot.cost_per_g is not None:
-            total -= movement.grams * movement.lot.cost_per_g
+        each = told.get(movement.lot_id, movement.lot.cost_per_g)
+        if each is not None:
+            total -= movement.grams * each
             priced[slug] -= movement.grams
     return Cost(total, {slug: g for slug, g in priced.items() if g > 0}, dict(booked), taken)

@@ -25,6 +25,7 @@ from calmtin.core.materials import Material, Shelf, percents_of, pure
 from calmtin.core.process.fill import Container
 from calmtin.pantry.adapters import containers_for
 from calmtin.pictures.labels import Page, label_type, pages_of
+from calmtin.pours.adapters.closed import container_at
 from calmtin.pours.adapters.pot import dry_parts, keeping_of, newest_yield, weights_of
 from calmtin.pours.models import LabelPrint, LabelSheet, PieceGone, Pour
 
@@ -57,14 +58,14 @@ def filled_of(pour: Pour) -> list[Filled]:
     given = newest_yield(pour)
     weighed = weights_of(given) if given else {}
     counts = {place: int(count) for place, count in given.counts} if given else {}
-    found = []
+    found: list[Filled] = []
     for f in pour.fillings.all():
         weights, planned = weighed.get(f.position, []), float(f.each_g)
         light = weigh_up(weights, planned).light if weights else ()
         found.append(
             Filled(
                 f.position,
-                known.get(f.container_slug),
+                container_at(pour, len(found), known.get(f.container_slug)),
                 f.container_name,
                 f.finish,
                 counts.get(f.position, f.count),
@@ -75,7 +76,7 @@ def filled_of(pour: Pour) -> list[Filled]:
         )
     if not found:  # poured before a plan had several kinds
         each = float(pour.batch_g) * (1.0 - pour.loss) / pour.count
-        container = known.get(pour.container_slug)
+        container = container_at(pour, 0, known.get(pour.container_slug))
         found.append(Filled(0, container, pour.container_name, "", pour.count, each, 0, ()))
     return found
 

@@ -16,7 +16,7 @@ from django.db import models
 from django.utils import timezone
 
 from calmtin.common.guards import follow, guard, guard_record
-from calmtin.common.owned import Owned, OwnedQuerySet, Record, within
+from calmtin.common.owned import Owned, OwnedQuerySet, Record, days_within, within
 from calmtin.core import limits
 from calmtin.core.engine.press import press_yield
 from calmtin.core.finish.keeping import STORAGE_NAMES
@@ -136,6 +136,61 @@ class Pour(Owned):
         """What it was planned to fill, in words; a pour of before plans had several knows only one."""
         told = [str(filling) for filling in self.fillings.all()]
         return ", ".join(told) or f"{self.count} × {self.container_name}"
+
+
+class Closing(Owned):
+    """What a pour says once it is closed, whatever is corrected or renamed afterwards.
+
+    `materials` holds what the shelf said of all that is in it (`pantry.adapters.facts_of`); `planned`
+    and `made` the firmness by the plan and by the weights; `cautions` what had to be said, with the
+    maker's reason to go on. `containers` are those of its fillings, by position.
+    """
+
+    OWNER_PATH = "pour__owner"
+
+    pour = models.OneToOneField(Pour, on_delete=models.PROTECT, related_name="closing")
+    formula_name = models.CharField(max_length=80)
+    kind = models.CharField(max_length=20)
+    audience = models.CharField(max_length=30)
+    sees_sun = models.BooleanField()
+    currency = models.CharField(max_length=4, blank=True)
+    materials = models.JSONField()
+    planned = models.JSONField()
+    made = models.JSONField()
+    cautions = models.JSONField(default=list)
+    containers = models.JSONField(default=list)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.pour} as it was closed"
+
+
+class ClosingLot(Owned):
+    """A lot that a closed pour took from, as it was then: what a gram cost, and its days."""
+
+    OWNER_PATH = "closing__pour__owner"
+
+    closing = models.ForeignKey(Closing, on_delete=models.CASCADE, related_name="lots")
+    lot = models.ForeignKey(Lot, on_delete=models.PROTECT)
+    price = models.DecimalField(max_digits=9, decimal_places=2, null=True)
+    amount_g = models.DecimalField(max_digits=10, decimal_places=2)
+    bought_on = models.DateField()
+    best_before = models.DateField(null=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.UniqueConstraint(fields=["closing", "lot"], name="one_closing_lot_per_lot"),
+            *within("closing_lot", limits.LOT_G, "amount_g"),
+            *within("closing_lot", limits.PRICE, "price"),
+            *days_within("closing_lot", "bought_on", "best_before"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.lot} in {self.closing}"
 
 
 class Leftover(Record):
@@ -580,6 +635,7 @@ for _table in ("pantry_override", "pantry_ownmaterial", "pantry_ownblend"):
 guard("weighline_update", "UPDATE", "pours_weighline", "a weigh sheet never changes")
 guard("weighline_delete", "DELETE", "pours_weighline", "a weigh sheet never changes")
 guard("pour_delete", "DELETE", "pours_pour", "a pour is never removed")
+guard("closing_delete", "DELETE", "pours_closing", "what a closed pour says stays")
 guard(
     "pour_update",
     "UPDATE OF poured_at, called_off_at, version_id, owner_id, code, batch_g",

@@ -9,12 +9,15 @@ from typing import Any
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
+from calmtin.core.data.loader import kinds
 from calmtin.core.materials import Shelf
 from calmtin.core.process.looks import Look
-from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
+from calmtin.formulas.queries.readings import AtTemperature, Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries.lots import cost_of
-from calmtin.pictures.ladder import Pin
+from calmtin.pictures.ladder import Ladder, Pin, ladder
 from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts, overrun_of, withdrawals_of
+from calmtin.pours.adapters.closed import closing_of, costs_of_closing
+from calmtin.pours.adapters.kept import reading_from
 from calmtin.pours.models import Check, Pour
 from calmtin.pours.queries.at_hand import read_along
 from calmtin.pours.queries.looks import poured_of
@@ -23,15 +26,24 @@ SHOWN = (*IN_THE_POT, "checks")
 
 
 @dataclass(frozen=True)
+class BesideFirmness:
+    """The firmness in the room that a closed pour keeps, and its ladder."""
+
+    room: AtTemperature
+    ladder: Ladder
+
+
+@dataclass(frozen=True)
 class Beside:
     """A pour beside the list: what it reads and how it felt, its newest look, the next one, its cost."""
 
     pour: Pour
-    firmness: Firmness | Unpredicted
+    firmness: Firmness | BesideFirmness | Unpredicted
     newest: Check | None
     next_look: tuple[Look, datetime] | None
     is_due: bool
     cost: Any
+    currency: str | None
 
 
 def beside_of(pour: Pour, shelf: Shelf, bench: Bench) -> Beside:
@@ -43,8 +55,7 @@ def beside_of(pour: Pour, shelf: Shelf, bench: Bench) -> Beside:
         for c in checks
         if c.felt_rung is not None and abs(c.temp_c - bench.room_c) <= NEAR_ROOM_C
     ]
-    parts = actual_parts(pour, shelf)
-    firmness = firmness_of(parts, pour.version.formula, bench, overrun=overrun_of(pour), pins=pins)
+    firmness = _firmness(pour, shelf, bench, pins)
     now = timezone.now()
     schedule = poured_of(pour).schedule if pour.poured_at and not pour.called_off_at else None
     due = schedule.due(now) if schedule else None
@@ -54,5 +65,21 @@ def beside_of(pour: Pour, shelf: Shelf, bench: Bench) -> Beside:
         newest=checks[-1] if checks else None,
         next_look=due or (schedule.coming(now) if schedule else None),
         is_due=due is not None,
-        cost=cost_of(withdrawals_of(pour)).total,
+        cost=cost_of(withdrawals_of(pour), costs_of_closing(pour)).total,
+        currency=closing.currency if (closing := closing_of(pour)) else None,
     )
+
+
+def _firmness(
+    pour: Pour, shelf: Shelf, bench: Bench, pins: list[Pin]
+) -> Firmness | BesideFirmness | Unpredicted:
+    """Return the firmness of a pour: as it was predicted when it was closed, or as it is by now."""
+    closing = closing_of(pour)
+    if closing is None:
+        parts = actual_parts(pour, shelf)
+        return firmness_of(parts, pour.version.formula, bench, overrun=overrun_of(pour), pins=pins)
+    kept = reading_from(closing.made)
+    if isinstance(kept, Unpredicted):
+        return kept
+    room, target = kept.room, kinds()[closing.kind].target
+    return BesideFirmness(room, ladder(room.rung, room.low, room.high, target=target, pins=pins))

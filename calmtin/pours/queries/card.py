@@ -15,6 +15,7 @@ from calmtin.core.materials import Material, Shelf, percents_of, pure
 from calmtin.core.process.looks import in_words
 from calmtin.pantry.models import Lot
 from calmtin.pours.adapters import actual_parts, age_days, keeping_of, lots_of_pours
+from calmtin.pours.adapters.closed import lots_as_closed, shelf_of
 from calmtin.pours.adapters.labels import Filled, filled_of, ingredients_by_finish, standing
 from calmtin.pours.models import Check, LabelPrint, PieceGone, Pour
 from calmtin.pours.queries.compare import kept_of
@@ -58,10 +59,11 @@ class Card:
 
 def card_of(pour: Pour, shelf: Shelf, bench: Bench) -> Card:
     """Return the batch card of a pour that was poured."""
+    shelf = shelf_of(pour, shelf)
     parts = [(material, grams) for material, grams in actual_parts(pour, shelf) if grams > 0]
     percents = percents_of(parts)
     view = pour_view(pour, shelf, bench)
-    lots = lots_of_pours([pour], view.cost.taken).get(pour.pk, {})
+    lots = lots_as_closed(pour, lots_of_pours([pour], view.cost.taken).get(pour.pk, {}))
     # A leftover that went in is told as what it is made of, for whoever asks what is in a jar.
     inside = percents_of(pure(parts))
     kept = kept_of(pour.version.formula_id) if pour.kept.all() else None

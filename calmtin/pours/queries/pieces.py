@@ -9,6 +9,7 @@ from calmtin.accounts.models import Bench
 from calmtin.core.finish.price import Price, price_of
 from calmtin.pantry.queries.lots import cost_of
 from calmtin.pours.adapters import withdrawals_of
+from calmtin.pours.adapters.closed import costs_of_closing
 from calmtin.pours.adapters.labels import Filled, filled_of, standing
 from calmtin.pours.models import PieceGone, Pour
 
@@ -43,7 +44,8 @@ def pieces_view(pour: Pour, bench: Bench) -> PiecesView:
     """Return where the pieces of a pour went."""
     kinds, gone = filled_of(pour), standing(pour)
     finishes = [w.withdrawal_id for part in pour.finish_parts.all() for w in part.weigh_ins.all()]
-    cost = cost_of([*withdrawals_of(pour), *(key for key in finishes if key is not None)])
+    took = [*withdrawals_of(pour), *(key for key in finishes if key is not None)]
+    cost = cost_of(took, costs_of_closing(pour))
     whole_g = sum(f.net_g * f.count for f in kinds) or 1.0
     pieces = sum(f.count for f in kinds)
     rows = []

@@ -44,6 +44,14 @@ from calmtin.pours.adapters import (
     weights_of,
     withdrawals_of,
 )
+from calmtin.pours.adapters.closed import (
+    OF_CLOSING,
+    as_closed,
+    closing_of,
+    costs_of_closing,
+    shelf_of,
+)
+from calmtin.pours.adapters.kept import KeptCaution, KeptFirmness, cautions_from, reading_from
 from calmtin.pours.models import (
     Check,
     PotAddition,
@@ -161,12 +169,13 @@ class PourView:
     pot: TinSection
     rescue: Rescue | None
     added: list[tuple[PotAddition, Material]]
-    planned: Firmness | Unpredicted
-    so_far: Firmness | Unpredicted
+    planned: Firmness | KeptFirmness | Unpredicted
+    so_far: Firmness | KeptFirmness | Unpredicted
     checks: list[CheckView]
     verdict: str
     cost: Cost
     cautions: list[Caution]
+    kept_cautions: list[KeptCaution]
     given: Given | None
     weighed_g: Decimal
     events: list[Event]
@@ -175,6 +184,18 @@ class PourView:
     lot_first: int | None
     about: str
     timers: list[Running]
+
+    @property
+    def renamed_to(self) -> str:
+        """What its formula is called by now, where that is something else than when it was closed."""
+        now = getattr(self.pour, "called_now", "")
+        return now if now != self.pour.version.formula.name else ""
+
+    @property
+    def currency(self) -> str | None:
+        """The currency of its prices: that of the day it was closed; none says the bench's own."""
+        closing = closing_of(self.pour)
+        return closing.currency if closing else None
 
     @property
     def weighed(self) -> int:
@@ -250,9 +271,10 @@ OF_A_PAGE = (
 def pour_with_lines(user: Any, *, without: Sequence[str] = (), **lookup: Any) -> Pour:
     """Return the maker's own pour with all that its page reads, or 404; `without` what it does not read."""
     names = [name for name in OF_A_PAGE if name not in without]
-    pours = asking(Pour.every().select_related("version__formula", "stove"), *names)
+    pours = asking(Pour.every().select_related("version__formula", "stove", "closing"), *names)
     found: Pour = pours.own_or_404(user, **lookup)
-    read_along([found], *names)
+    read_along([found], *names, *(OF_CLOSING if closing_of(found) else ()))
+    found.called_now = as_closed(found)  # type: ignore[attr-defined]  # what its formula is called by now
     return found
 
 
@@ -260,7 +282,9 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
     """Return the page of one pour."""
     rows: list[WeighRow] = []
     next_up = next_line(pour) if pour.is_weighing else None
-    cost, targets = cost_of(withdrawals_of(pour)), targets_of(pour)
+    shelf = shelf_of(pour, shelf)
+    closing, targets = closing_of(pour), targets_of(pour)
+    cost = cost_of(withdrawals_of(pour), costs_of_closing(pour))
     left = left_of(pour.owner) if pour.is_weighing or not _all_booked(pour, cost) else {}
     for line in pour.lines.all():
         newest = newest_reading(line)
@@ -299,11 +323,16 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         batch_g=sum(targets.values(), Decimal(0)),
         rescue=_rescue(pour, rows, left) if pour.is_weighing else None,
         added=[(addition, shelf[addition.material]) for addition in pour.additions.all()],
-        planned=firmness_of(planned, formula, bench, overrun=overrun),
-        so_far=firmness_of(actual_parts(pour, shelf), formula, bench, overrun=overrun),
+        planned=reading_from(closing.planned)
+        if closing
+        else firmness_of(planned, formula, bench, overrun=overrun),
+        so_far=reading_from(closing.made)
+        if closing
+        else firmness_of(actual_parts(pour, shelf), formula, bench, overrun=overrun),
         checks=checks,
         verdict=verdict_of(pour),
-        cautions=weighed_cautions(pour, shelf, bench) if weight else [],
+        cautions=weighed_cautions(pour, shelf, bench) if weight and not closing else [],
+        kept_cautions=cautions_from(closing.cautions) if closing else [],
         cost=cost,
         given=_given(pour, with_added),
         weighed_g=with_added,

@@ -20,6 +20,7 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.services.lots import take_from_stock
 from calmtin.pours.adapters import actual_parts, newest_grams, now_of, targets_of
 from calmtin.pours.models import PotAddition, Pour, Replan
+from calmtin.pours.services.closing import keep_closing
 from calmtin.pours.services.rehearsing import refuse_rehearsal
 
 
@@ -99,7 +100,7 @@ def add_to_pot(
     check(grams, (0.01, WEIGHT_G[1]), name="An addition", field="grams", unit="g")
     check_text(why, 200, name="The reason", field="why")
     slug = shelf_for(user)[material].slug
-    return PotAddition.objects.create(
+    addition = PotAddition.objects.create(
         pour=pour,
         material=slug,
         grams=grams,
@@ -108,3 +109,5 @@ def add_to_pot(
         at=now_of(pour),
         withdrawal=None if pour.is_rehearsal else take_from_stock(user, slug, grams),
     )
+    keep_closing(user, pour)
+    return addition

@@ -28,6 +28,7 @@ from calmtin.formulas.services import EditedElsewhere, freeze, thaw
 from calmtin.pantry.adapters import container_columns, shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pours.models import Pour
+from calmtin.pours.services.closing import keep_closing
 from calmtin.pours.services.weighing import take_back
 
 
@@ -168,4 +169,5 @@ def call_off(user: Any, pour: Pour, *, reason: str) -> Pour:
     pour.save(update_fields=["called_off_at", "called_off_why"])
     if not Pour.objects.filter(version_id=pour.version_id, called_off_at=None).exists():
         thaw(user, pour.version)
+    keep_closing(user, pour)
     return pour

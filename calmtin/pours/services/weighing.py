@@ -18,6 +18,7 @@ from calmtin.pantry.models import Lot, Withdrawal
 from calmtin.pantry.services.lots import put_back, take_from_stock
 from calmtin.pours.adapters import keeping_of, newest_reading, now_of
 from calmtin.pours.models import FinishWeighIn, Pour, PourFinishPart, WeighIn, WeighLine
+from calmtin.pours.services.closing import keep_closing
 
 # A reading this far over its target is a slip of the finger, not an over-pour.
 MOST_TIMES_TARGET = 20
@@ -86,6 +87,7 @@ def weigh_finish(user: Any, part: PourFinishPart, grams: Decimal, *, after: int 
         at=now_of(part.pour),
         withdrawal=None if part.pour.is_rehearsal else take_from_stock(user, part.material, grams),
     )
+    keep_closing(user, part.pour)
 
 
 def _refuse_stale(newest: WeighIn | FinishWeighIn | None, after: int | None) -> None:
@@ -170,6 +172,7 @@ def finish_weighing(user: Any, pour: Pour, *, poured_at: datetime | None = None)
     pour.save(update_fields=["poured_at", "use_by"])
     if not pour.is_rehearsal:
         mark_poured(user, pour.version, pour.poured_at)
+        keep_closing(user, pour)
     return pour
 
 
@@ -192,13 +195,15 @@ def correct_weight(user: Any, line: WeighLine, grams: Decimal, *, reason: str) -
         return None
     _put_back(user, newest)
     lot = newest.lot if newest else None
-    return WeighIn.objects.create(
+    reading = WeighIn.objects.create(
         line=line,
         grams=grams,
         reason=reason.strip(),
         lot=lot,
         withdrawal=_take(user, line, grams, lot),
     )
+    keep_closing(user, line.pour)
+    return reading
 
 
 @transaction.atomic

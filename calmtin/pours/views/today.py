@@ -11,6 +11,7 @@ from calmtin.common.numbers import whole_number
 from calmtin.common.search import paged
 from calmtin.formulas.queries.lists import small_section
 from calmtin.pantry.adapters import shelf_for
+from calmtin.pours.adapters.closed import as_closed
 from calmtin.pours.forms.search import PourFilter
 from calmtin.pours.queries.at_hand import asking
 from calmtin.pours.queries.beside import SHOWN, beside_of
@@ -37,9 +38,12 @@ def pour_list(request: HttpRequest) -> HttpResponse:
     shelf = shelf_for(request.user)
     materials = [(material.slug, material.label) for material in shelf.values()]
     search = PourFilter(request.GET, user=request.user, materials=materials, shelf=shelf)
-    named = search.qs.select_related("version__formula").prefetch_related("version__lines", "fillings")
+    found = search.qs.select_related("version__formula", "closing")
+    named = found.prefetch_related("version__lines", "fillings", "closing__lots")
     pours = asking(named, *SHOWN)
     page, asked = paged(request, pours, PER_PAGE)
+    for pour in page:
+        as_closed(pour)
     first = whole_number(request.GET.get("show"))
     shown = next((pour for pour in page if pour.pk == first), next(iter(page), None))
     context = {

@@ -16,6 +16,7 @@ from django.utils import timezone
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.backups import copies_folder, database_file, refuse_newer, write_backup
 from calmtin.exchange.restoring import has_book, refuse_lost_book
+from calmtin.pours.services.closing import keep_missing_closings
 
 
 class Command(Migrate):
@@ -41,4 +42,7 @@ class Command(Migrate):
             ):
                 stamp = f"{timezone.localtime():%Y-%m-%d-%H%M%S}"
                 write_backup(copies_folder() / f"before-migration-{stamp}.zip")
-        return super().handle(*args, **options)
+        done = super().handle(*args, **options)
+        if is_ours and options.get("app_label") is None and (kept := keep_missing_closings()):
+            self.stdout.write(f"{kept} pours that were closed keep what they say today.")
+        return done

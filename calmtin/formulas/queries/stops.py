@@ -1,0 +1,53 @@
+"""What must be acknowledged before anything is poured or printed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from calmtin.accounts.models import Bench
+from calmtin.core.cautions.case import Caution
+from calmtin.core.errors import CalmTinError
+from calmtin.core.materials import Material
+from calmtin.formulas.models import Version
+from calmtin.formulas.queries.formula import cautions_for, reasons_of
+
+
+class StopFirst(CalmTinError):
+    """A caution says stop, and its maker has not said yet why they go on."""
+
+    def __init__(self, stops: list[Caution]) -> None:
+        titles = "; ".join(stop.title for stop in stops)
+        super().__init__(
+            f"Stop: {titles}. Read the caution and write down why you go on, or change the formula.",
+            field="stop",
+        )
+        self.stops = stops
+
+
+def open_stops(
+    version: Version, parts: Iterable[tuple[Material, float]], bench: Bench, **case: Any
+) -> list[Caution]:
+    """Return the stops about `parts` (materials and masses) for a version's audience, not acknowledged yet.
+
+    `case` is what `cautions_for` takes besides.
+    """
+    masses = [(material, mass) for material, mass in parts if mass > 0]
+    total = sum(mass for _, mass in masses)
+    if not total:
+        return []
+    percents = [(material, round(100.0 * mass / total, 4)) for material, mass in masses]
+    reasons = reasons_of(version.formula)
+    return [
+        caution
+        for caution in cautions_for(percents, version, bench, **case)
+        if caution.level == "stop" and not reasons.get((caution.key, caution.material, "stop"))
+    ]
+
+
+def refuse_open_stops(
+    version: Version, parts: Iterable[tuple[Material, float]], bench: Bench, **case: Any
+) -> None:
+    """Raise `StopFirst` where a stop about `parts` was not acknowledged."""
+    if stops := open_stops(version, parts, bench, **case):
+        raise StopFirst(stops)

@@ -1,0 +1,61 @@
+"""The firmness and the cautions that a closed pour keeps, out of what is shown and into it again."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from calmtin.core.cautions.case import Caution
+from calmtin.core.engine.ladder import rung_word
+from calmtin.formulas.queries.readings import AtTemperature, Firmness, Unpredicted
+
+
+@dataclass(frozen=True)
+class KeptFirmness:
+    """The firmness that a closed pour was predicted to have, at the places of its bench then."""
+
+    places: list[AtTemperature]
+
+    @property
+    def room(self) -> AtTemperature:
+        """The firmness in the room."""
+        return next(place for place in self.places if place.name == "room")
+
+
+@dataclass(frozen=True)
+class KeptCaution:
+    """A caution of a closed pour, with the maker's reason to go on."""
+
+    caution: Caution
+    reason: str
+
+
+def reading_json(firmness: Firmness | Unpredicted) -> dict[str, Any]:
+    """Return a firmness as a closed pour keeps it."""
+    if isinstance(firmness, Unpredicted):
+        return {"reason": firmness.reason}
+    kept = ("name", "temp_c", "rung", "low", "high")
+    return {"places": [{name: getattr(place, name) for name in kept} for place in firmness.places]}
+
+
+def reading_from(kept: Mapping[str, Any]) -> KeptFirmness | Unpredicted:
+    """Return a firmness that a closed pour keeps."""
+    if not kept.get("places"):
+        return Unpredicted(kept.get("reason", ""))
+    return KeptFirmness(
+        [AtTemperature(**place, words=rung_word(place["rung"])) for place in kept["places"]]
+    )
+
+
+def caution_json(caution: Caution, reason: str) -> dict[str, str]:
+    """Return a caution as a closed pour keeps it."""
+    return {**asdict(caution), "reason": reason}
+
+
+def cautions_from(kept: Sequence[Mapping[str, Any]]) -> list[KeptCaution]:
+    """Return the cautions that a closed pour keeps."""
+    return [
+        KeptCaution(Caution(**{k: v for k, v in told.items() if k != "reason"}), told["reason"])
+        for told in kept
+    ]
