@@ -317,7 +317,7 @@ def _pour(
     """Weigh out a pour `days` ago, on target but for `slips`; stop after `weighed` lines."""
     plan = usual_plan(user, version, container_slug, count)
     when = timezone.now() - timedelta(days=days, hours=3)
-    pour = start_pour(user, version, plan, scale_step_g=STEP_G, started_at=when)
+    pour = start_pour(user, version, plan, scale_step_g=STEP_G, started_at=when, is_history=True)
     for line in list(pour.lines.all())[:weighed]:
         weigh(user, line, line.planned_g + Decimal((slips or {}).get(line.material, "0")))
     Version.objects.filter(pk=version.pk).update(poured_at=when)

@@ -162,7 +162,7 @@ class Season:
     def _start(self, version: Version, at: datetime) -> Planned:
         parts = composition_of(version, self.shelf).masses
         plan = usual_plan(self.user, version, *INTO.get(version.formula.kind, USUAL_INTO))
-        pour = start_pour(self.user, version, plan, scale_step_g=STEP_G, started_at=at)
+        pour = start_pour(self.user, version, plan, scale_step_g=STEP_G, started_at=at, is_history=True)
         Version.objects.filter(pk=version.pk).update(poured_at=at)
         version.refresh_from_db()
         planned = Planned(pour, at + timedelta(minutes=50), blend(parts, TRUE_BENCH))

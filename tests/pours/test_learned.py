@@ -144,5 +144,5 @@ class Taught(WithSalve):
         for pour in self.pours:
             for _ in range(4):
                 self.felt(pour, "5")
-        with self.assertNumQueries(24):
+        with self.assertNumQueries(23):
             self.page()

@@ -162,7 +162,7 @@ class Pictures(WithSetPour):
         for body, words in (
             (b"<svg onload=alert(1)>", "is no picture that can be read"),
             (a_picture()[:200], "is no picture that can be read"),
-            (wide.getvalue(), "more than 60 million points"),
+            (wide.getvalue(), "over 30 million points"),
         ):
             with self.subTest(words):
                 answer = self.send(body)

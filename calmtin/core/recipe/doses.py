@@ -69,7 +69,8 @@ def read_dose(
             "Parts only make sense for all lines together. Use “All at once” for them.", field="percent"
         )
     if units - {None, "percent"} or phrase.asides:
-        refuse_leftovers(phrase, cleaned)
+        if not phrase.is_minus and not cleaned.startswith(("-", "−")):  # refused below, in its own words
+            refuse_leftovers(phrase, cleaned)
         weight = weigh_typed(cleaned, material, drops_per_ml=drops_per_ml, notation=notation)
         words = " ".join(text.split()).removeprefix("+").strip()
         measured = Measured.of(words, weight.grams, weight.low, weight.high)

@@ -17,11 +17,13 @@ from jsonschema import Draft202012Validator, ValidationError
 from jsonschema.exceptions import best_match
 
 from calmtin.common.once import sent_once
+from calmtin.core.cautions.case import Case
+from calmtin.core.cautions.rules import all_cautions
 from calmtin.core.composition import THOUSANDTH, WHOLE
-from calmtin.core.data.loader import kinds
+from calmtin.core.data.loader import ceilings, kinds, scent_facts
 from calmtin.core.errors import BadFormulaFile, EmptyFormula, UnknownMaterial
 from calmtin.core.limits import FILE_BYTES, FORMULA_BYTES
-from calmtin.core.materials import Material, Shelf
+from calmtin.core.materials import Material, Shelf, pure
 from calmtin.core.measured import Measured
 from calmtin.core.process.weighing import share_out
 from calmtin.exchange.formats.spreadsheets import no_formula
@@ -103,15 +105,34 @@ def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
     warnings = []
     if abs(total - 100.0) > 0.0005:
         warnings.append(f"The percentages sum to {total:g}, not 100; they were scaled to 100.")
+    whole = [(material, percent / total * 100.0) for material, percent in lines]
     return FormulaFile(
         name=name,
         kind=kind,
-        lines=[(material, percent / total * 100.0) for material, percent in lines],
+        lines=whole,
         total_percent=total,
-        warnings=warnings,
+        warnings=[*warnings, *_stops(name, kind, whole, data)],
         extras=_extras(data),
         notes=[_notes(row) for row in rows],
     )
+
+
+def _stops(name: str, kind: str, lines: list[tuple[Material, float]], data: dict[str, Any]) -> list[str]:
+    """Return the stops about a formula for whom its file says it is, in words."""
+    case = Case(
+        lines=pure(lines),
+        name=name,
+        kind=kinds()[kind],
+        ceiling=ceilings()[data.get("audience") or "adult_body_leave_on"],
+        scents=scent_facts(),
+        sees_sun=data.get("sees_sun", True),
+        batch_g=Decimal(100),
+        scale_step_g=Decimal("0.01"),
+        set_c=None,
+        grain=None,
+        notes=data.get("notes", ""),
+    )
+    return [f"Stop: {c.title}. {c.words}" for c in all_cautions(case) if c.level == "stop"]
 
 
 def _parts_of_file(data: Any) -> tuple[str, str, list[Any]]:

@@ -357,7 +357,15 @@ def _bring_in(user: Any, old: OldPour) -> None:
     filling = Filling(container, count, volume / count)
     plan = for_containers(melt, [filling], Losses(), resolution=OLD_STEP_G)
     weights = list(zip(composition, composition.in_batch(batch), strict=True))
-    pour = start_pour(user, version, plan, scale_step_g=OLD_STEP_G, started_at=at, weights=weights)
+    pour = start_pour(
+        user,
+        version,
+        plan,
+        scale_step_g=OLD_STEP_G,
+        started_at=at,
+        weights=weights,
+        is_history=True,
+    )
     # Straight into the log: nothing is taken from the lots that lie on the shelf today.
     for line in pour.lines.all():
         WeighIn.objects.create(line=line, grams=line.planned_g)

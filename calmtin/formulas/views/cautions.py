@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
 
 from calmtin.common.notation import said
 from calmtin.common.once import SentAlready, key_of
+from calmtin.common.pages import came_from
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
 from calmtin.formulas.views.shared import show, version_of
@@ -16,7 +19,7 @@ from calmtin.formulas.views.shared import show, version_of
 def acknowledge(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Keep that a caution was seen, with the reason to go on."""
     version, post = version_of(request, pk, number), request.POST
-    key = post.get("key", "")
+    key, back = post.get("key", ""), came_from(request)
     try:
         services.acknowledge(
             request.user,
@@ -28,7 +31,10 @@ def acknowledge(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             request_key=key_of(request),
         )
     except CalmTinError as refused:
+        if back:
+            messages.error(request, said(refused))
+            return redirect(back)
         place = "page" if isinstance(refused, SentAlready) else "caution"
         problem = {"problem_at": place, "problem_key": key, "problem": said(refused)}
         return show(request, version, **problem)
-    return show(request, version)
+    return redirect(back) if back else show(request, version)

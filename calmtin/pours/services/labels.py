@@ -13,12 +13,14 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.finish.label import NAMINGS, refuse_claims
 from calmtin.core.finish.layout import Sheet, fit
 from calmtin.core.limits import CONTAINERS, LABEL_MM, PAPER_MM, check, check_text
+from calmtin.formulas.queries.stops import refuse_open_stops
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import own_key
 from calmtin.pictures.labels import label_type
 from calmtin.pours.adapters.labels import (
     filled_at,
     label_text,
+    parts_by_finish,
     sheet_json,
     sheet_named,
     text_json,
@@ -60,11 +62,14 @@ def print_labels(
     if naming not in NAMINGS:
         raise CalmTinError("Choose how the ingredients are named.", field="naming")
     check(count, CONTAINERS, name="The number of labels", field="count")
+    shelf, bench = shelf_for(user), bench_of(user)
+    inside = parts_by_finish(pour, shelf)[filled.finish]
+    refuse_open_stops(pour.version, inside, bench, batch_g=pour.batch_g)
     on = sheet_named(user, sheet)
     if not 1 <= first <= on.each:
         raise CalmTinError(f"The sheet has places 1 to {on.each}.", field="first")
     words = {"name": name.strip(), "use": use.strip(), "note": note.strip(), "naming": naming}
-    text, unclear = label_text(pour, shelf_for(user), bench_of(user), filled, **words)
+    text, unclear = label_text(pour, shelf, bench, filled, **words)
     if unclear:
         names = ", ".join(material.label for material in unclear)
         raise CalmTinError(

@@ -7,6 +7,7 @@ from typing import Any
 
 from django.db import transaction
 
+from calmtin.accounts.queries import bench_of
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.composition import THOUSANDTH, WHOLE
@@ -15,6 +16,7 @@ from calmtin.core.limits import BATCH_G, WEIGHT_G, check, check_text
 from calmtin.core.process.rescue import scaled_up
 from calmtin.core.process.weighing import share_out
 from calmtin.formulas.models import Version
+from calmtin.formulas.queries.stops import refuse_open_stops
 from calmtin.formulas.services import apply_lines, start_next_version
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.services.lots import take_from_stock
@@ -90,7 +92,8 @@ def add_to_pot(
     `by_feel` before it is poured, `why` then says it as it was typed; or melted again after.
 
     What was weighed before stays as it was, and the pantry gives the addition. Raises
-    `CalmTinError` for a pour that is on the scale or was called off.
+    `CalmTinError` for a pour that is on the scale or was called off, and `StopFirst` where it brings a
+    stop that was not acknowledged.
     """
     read_again(user, pour)
     if pour.called_off_at is not None:
@@ -99,7 +102,11 @@ def add_to_pot(
         raise CalmTinError("Close the sheet first, or weigh more of the line.", field="grams")
     check(grams, (0.01, WEIGHT_G[1]), name="An addition", field="grams", unit="g")
     check_text(why, 200, name="The reason", field="why")
-    slug = shelf_for(user)[material].slug
+    shelf = shelf_for(user)
+    slug = shelf[material].slug
+    if not pour.is_rehearsal:
+        with_it = [*actual_parts(pour, shelf), (shelf[slug], float(grams))]
+        refuse_open_stops(pour.version, with_it, bench_of(user), batch_g=pour.batch_g)
     addition = PotAddition.objects.create(
         pour=pour,
         material=slug,

@@ -12,11 +12,12 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
+from calmtin.accounts.queries import bench_of
 from calmtin.common.numbers import CENT
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.codes import codes_for
-from calmtin.core.composition import Part
+from calmtin.core.composition import Composition, Part
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import check_text
 from calmtin.core.materials import Material
@@ -24,6 +25,7 @@ from calmtin.core.process.fill import FillPlan
 from calmtin.devices.models import Stove
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
+from calmtin.formulas.queries.stops import refuse_open_stops
 from calmtin.formulas.services import EditedElsewhere, freeze, thaw
 from calmtin.pantry.adapters import container_columns, shelf_for
 from calmtin.pantry.models import Lot
@@ -46,6 +48,7 @@ def start_pour(
     seen: int | None = None,
     started_at: datetime | None = None,
     stove: Stove | None = None,
+    is_history: bool = False,
 ) -> Pour:
     """Freeze the version and lay out its weigh sheet for `plan`; on a `stove` it is a rehearsal.
 
@@ -53,7 +56,8 @@ def start_pour(
     told; `finish_parts` hold the finish, a material, its percent of the base and its grams;
     `lots` the lot to use first, by the key of a line.
     `seen` is the revision that the plan was worked out for; a later one is refused
-    with `EditedElsewhere`.
+    with `EditedElsewhere`. Raises `StopFirst` for a stop that was not acknowledged, except for what
+    was poured long ago (`is_history`).
     """
     read_again(user, version)
     if seen is not None and seen != version.revision:
@@ -64,9 +68,11 @@ def start_pour(
         )
     if not plan.fillings:
         raise DoesNotFit("The pot does not fill a single container. Make it larger.", field="pot")
-    if stove is None:
-        freeze(user, version)
     composition = composition_of(version, shelf_for(user))
+    if stove is None:
+        if not is_history:
+            _refuse_stops(user, version, composition, finish_parts)
+        freeze(user, version)
     sheet = list(weights if weights is not None else composition.weighed(plan.batch_g, scale_step_g))
     first = plan.fillings[0]
     last = Pour.objects.filter(version__formula=version.formula).aggregate(last=Max("number"))["last"]
@@ -120,6 +126,20 @@ def start_pour(
             else None,
         )
     return pour
+
+
+def _refuse_stops(
+    user: Any,
+    version: Version,
+    composition: Composition,
+    finish_parts: Sequence[tuple[str, Material, Decimal, Decimal]],
+) -> None:
+    """Raise `StopFirst` for a stop about the pot, or about what one of its finishes makes of it."""
+    bench, whole = bench_of(user), sum(mass for _, mass in composition.masses)
+    refuse_open_stops(version, composition.masses, bench)
+    for name in dict.fromkeys(finish for finish, *_ in finish_parts):
+        on_top = [(m, whole * float(pct) / 100.0) for finish, m, pct, _ in finish_parts if finish == name]
+        refuse_open_stops(version, [*composition.masses, *on_top], bench)
 
 
 def _cents(grams: float) -> Decimal:

@@ -8,15 +8,18 @@ from typing import Any
 
 from django.db import transaction
 
+from calmtin.accounts.queries import bench_of
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import WEIGHT_G, check, check_text
+from calmtin.formulas.queries.stops import refuse_open_stops
 from calmtin.formulas.services import mark_poured
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, Withdrawal
 from calmtin.pantry.services.lots import put_back, take_from_stock
 from calmtin.pours.adapters import keeping_of, newest_reading, now_of
+from calmtin.pours.adapters.labels import parts_by_finish
 from calmtin.pours.models import FinishWeighIn, Pour, PourFinishPart, WeighIn, WeighLine
 from calmtin.pours.services.closing import keep_closing
 
@@ -151,7 +154,8 @@ def take_back(user: Any, pour: Pour, *, after: int | None = None) -> WeighLine |
 def finish_weighing(user: Any, pour: Pour, *, poured_at: datetime | None = None) -> Pour:
     """Close the weigh sheet: everything is in the pot and poured.
 
-    Raises `CalmTinError` while a line has no weight, or when nothing has any.
+    Raises `CalmTinError` while a line has no weight, or when nothing has any; `StopFirst` for a stop
+    about what was weighed that was not acknowledged.
     """
     read_again(user, pour)
     if pour.poured_at is not None:
@@ -166,6 +170,9 @@ def finish_weighing(user: Any, pour: Pour, *, poured_at: datetime | None = None)
         )
     if not any(w.grams for w in newest.values() if w):
         raise CalmTinError("Nothing is in the pot: every weight is 0.", field="grams")
+    if not pour.is_rehearsal and poured_at is None:
+        for parts in parts_by_finish(pour, shelf).values():
+            refuse_open_stops(pour.version, parts, bench_of(user), batch_g=pour.batch_g)
     pour.poured_at = poured_at or now_of(pour)
     kept = keeping_of(pour, shelf)
     pour.use_by = kept.best_before if kept else None

@@ -31,6 +31,7 @@ from calmtin.pours.queries.compare import (
 from calmtin.pours.queries.fill import scales_of
 from calmtin.pours.queries.next_pour import next_pour as next_query
 from calmtin.pours.queries.series import SeriesView, series_view
+from calmtin.pours.queries.stops import stops_of
 from calmtin.pours.queries.story import story_view
 from calmtin.pours.queries.today import pourable
 from calmtin.pours.queries.vary import VaryView, ladder_variants, vary_view
@@ -75,12 +76,14 @@ def vary(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     shelf, bench = shelf_for(request.user), bench_of(request.user)
     typed = (request.POST if request.method == "POST" else request.GET).dict()
     view = vary_view(request.user, version, shelf, bench, typed)
-    context: dict[str, Any] = {"view": view, "formula": version.formula}
+    context: dict[str, Any] = {"view": view, "formula": version.formula, "version": version}
+    context |= {"stops": stops_of(version, shelf, bench), "back": request.get_full_path()}
     if commits(request) and view.trial:
         try:
             return _start(request, version, view, view.trial.variants, view.trial.varies)
         except CalmTinError as refused:
             context["problem"] = said(refused)
+            context["stops"] = getattr(refused, "stops", context["stops"])
     return page_or_fragment(request, "pours/vary.html", "pours/_vary.html", context)
 
 
@@ -94,6 +97,7 @@ def series(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     typed = (request.POST if request.method == "POST" else request.GET).dict()
     view = series_view(request.user, version, shelf, bench, typed)
     context: dict[str, Any] = {"view": view, "version": version, "formula": version.formula}
+    context |= {"stops": stops_of(version, shelf, bench), "back": request.get_full_path()}
     if commits(request) and view.samples:
         try:
             shares = [sample.one.share for sample in view.samples]
@@ -102,6 +106,7 @@ def series(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             )
         except CalmTinError as refused:
             context["problem"] = said(refused)
+            context["stops"] = getattr(refused, "stops", context["stops"])
     return page_or_fragment(request, "pours/series.html", "pours/_series.html", context)
 
 

@@ -22,6 +22,7 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.queries.fill import FillView, fill_view
 from calmtin.pours.queries.picture import bench_picture, grams_bar
+from calmtin.pours.queries.stops import stops_of
 from calmtin.pours.queries.supply import supply_view
 from calmtin.pours.queries.today import pourable
 
@@ -67,6 +68,8 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             context["problem"] = said(refused)
     context |= {
         "view": view,
+        "stops": stops_of(version, shelf_for(request.user), bench_of(request.user), view.shares),
+        "back": request.get_full_path(),
         "supply": supply_view(request.user, view, timezone.localdate()),
         "containers": view.containers,
         "picture": bench_picture(view.plan) if view.plan else None,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from base64 import b64encode
+from typing import Any
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
@@ -37,7 +38,8 @@ def labels(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect("pours:pour", pk=pk)
     typed = (request.POST if request.method == "POST" else request.GET).dict()
     view = labels_view(found, shelf_for(request.user), bench_of(request.user), typed)
-    context = {"view": view, "pour": found}
+    context: dict[str, Any] = {"view": view, "pour": found, "version": found.version}
+    context["back"] = reverse("pours:labels", args=[pk])
     if commits(request) and view.can_print:
         try:
             made = services.print_labels(
@@ -53,6 +55,7 @@ def labels(request: HttpRequest, pk: int) -> HttpResponse:
             return redirect("pours:label_print", pk=made.pk)
         except CalmTinError as refused:
             context["problem"] = said(refused)
+            context["stops"] = getattr(refused, "stops", [])
     return page_or_fragment(request, "pours/labels.html", "pours/_labels.html", context)
 
 

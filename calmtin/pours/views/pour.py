@@ -165,7 +165,7 @@ def add_to_pot(request: HttpRequest, pk: int) -> HttpResponse:
         messages.success(request, "Part of this pour now. Its readings follow what is really in the pot.")
         return redirect("pours:pour", pk=pk)
     except CalmTinError as refused:
-        return _show(request, pk, problem=said(refused))
+        return _show(request, pk, problem=said(refused), stops=getattr(refused, "stops", []))
 
 
 @require_POST
@@ -194,7 +194,8 @@ def _act(
     try:
         service(request.user, found)
     except CalmTinError as refused:
-        return _show(request, pk, problem=said(refused), problem_at=at)
+        stops = getattr(refused, "stops", [])
+        return _show(request, pk, problem=said(refused), problem_at=at, stops=stops)
     if ends and not htmx_of(request):
         return redirect(_after_weighing(found), pk=pk)
     return _show(request, pk)
@@ -212,6 +213,7 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
         return HttpResponse(headers={"HX-Redirect": reverse(_after_weighing(found), args=[pk])})
     shelf = shelf_for(request.user)
     view = pour_view(found, shelf, bench)
+    context |= {"version": found.version, "back": reverse("pours:pour", args=[pk])}
     if found.is_weighing:
         context["live"] = live_of(found, shelf, "scale")
         return page_or_fragment(request, "pours/weigh.html", "pours/_weigh.html", {"view": view, **context})

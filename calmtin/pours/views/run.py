@@ -6,6 +6,7 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
@@ -92,7 +93,7 @@ def feel(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what went into the pot by feel."""
     found, shelf = pour_with_lines(request.user, pk=pk), shelf_for(request.user)
     choices = may_add(found, shelf)
-    form = FeelForm(request.POST, choices=choices, shelf=shelf)
+    form, stops = FeelForm(request.POST, choices=choices, shelf=shelf), list[Any]()
     if form.is_valid():
         try:
             services.add_to_pot(
@@ -110,7 +111,8 @@ def feel(request: HttpRequest, pk: int) -> HttpResponse:
             return _after(request, pk, feel=same)
         except CalmTinError as refused:
             refuse(form, refused)
-    return _show(request, pk, feel=form)
+            stops = getattr(refused, "stops", [])
+    return _show(request, pk, feel=form, stops=stops)
 
 
 @require_POST
@@ -176,6 +178,7 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     shelf = shelf_for(request.user)
     found = pour_with_lines(request.user, pk=pk)
     view = run_view(found, shelf, bench)
+    context |= {"version": found.version, "back": reverse("pours:run", args=[pk])}
     context["live"] = live_of(found, shelf, "probe")
     context.setdefault("tried", SetTestForm(bench=bench, auto_id="test_%s"))
     context.setdefault("form", PotTempForm(bench=bench))
