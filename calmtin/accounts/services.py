@@ -5,7 +5,7 @@ from __future__ import annotations
 from decimal import Decimal
 
 from django.contrib.auth.password_validation import validate_password
-from django.core.exceptions import ValidationError
+from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import transaction
 
 from calmtin.accounts.models import Bench, FineScale, User
@@ -30,11 +30,14 @@ def open_first_account(username: str, password: str) -> User:
 
 
 @transaction.atomic
-def add_maker(username: str, password: str) -> User:
+def add_maker(by: User | None, username: str, password: str) -> User:
     """Add a maker to the household: a bench and records of their own, and nobody else's.
 
-    Raises `CalmTinError` for a name that is taken or a password that is too easy.
+    `by` is who keeps the household; None is whoever runs this installation, by command. Raises
+    `PermissionDenied` for anybody else, and `CalmTinError` for a name that is taken or a password that
+    is too easy.
     """
+    _refuse_others(by)
     if User.objects.filter(username__iexact=username).exists():
         raise CalmTinError("Somebody has this name already. Choose another.", field="username")
     user = User(username=username)
@@ -45,18 +48,20 @@ def add_maker(username: str, password: str) -> User:
 
 
 @transaction.atomic
-def give_password(user: User, password: str) -> None:
-    """Give a maker who forgot theirs a new password; it also ends their sessions."""
+def give_password(by: User | None, user: User, password: str) -> None:
+    """Give a maker who forgot theirs a new password, which ends their sessions; `by` as in `add_maker`."""
+    _refuse_others(by)
     _set_password(user, password)
     user.save(update_fields=["password"])
 
 
 @transaction.atomic
-def set_active(user: User, *, active: bool) -> None:
-    """Let a maker in, or keep them out; their records stay either way.
+def set_active(by: User | None, user: User, *, active: bool) -> None:
+    """Let a maker in, or keep them out; their records stay either way. For `by` see `add_maker`.
 
     Raises `CalmTinError` for the last one who keeps the household.
     """
+    _refuse_others(by)
     others = User.objects.filter(is_active=True, is_staff=True).exclude(pk=user.pk)
     if not active and user.is_staff and not others.exists():
         raise CalmTinError("Nobody could let anyone in any more. This maker keeps the household.")
@@ -87,6 +92,12 @@ def add_scale(
 def remove_scale(user: User, scale: FineScale) -> None:
     """Take a scale off the bench; pours that were planned on it keep their weights."""
     FineScale.objects.of(user).filter(pk=scale.pk).delete()
+
+
+def _refuse_others(by: User | None) -> None:
+    """Refuse whoever does not keep the household; what counts is what the book says now."""
+    if by is not None and not User.objects.filter(pk=by.pk, is_active=True, is_staff=True).exists():
+        raise PermissionDenied("Only whoever keeps the household can do this.")
 
 
 def _set_password(user: User, password: str) -> None:

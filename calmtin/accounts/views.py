@@ -177,7 +177,9 @@ def household(request: HttpRequest) -> HttpResponse:
     form = MakerForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         try:
-            made = services.add_maker(form.cleaned_data["username"], form.cleaned_data["password1"])
+            made = services.add_maker(
+                cast(User, request.user), form.cleaned_data["username"], form.cleaned_data["password1"]
+            )
             messages.success(request, f"{made.username} has a bench of their own now.")
             return redirect("accounts:household")
         except CalmTinError as refused:
@@ -193,7 +195,7 @@ def maker_password(request: HttpRequest, pk: int) -> HttpResponse:
     form = NewPasswordForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         try:
-            services.give_password(maker, form.cleaned_data["password1"])
+            services.give_password(cast(User, request.user), maker, form.cleaned_data["password1"])
             messages.success(request, f"{maker.username} signs in with the new password from now on.")
             return redirect("accounts:household")
         except CalmTinError as refused:
@@ -207,7 +209,7 @@ def maker_active(request: HttpRequest, pk: int) -> HttpResponse:
     _refuse_others(request)
     maker = get_object_or_404(makers(), pk=pk)
     try:
-        services.set_active(maker, active="in" in request.POST)
+        services.set_active(cast(User, request.user), maker, active="in" in request.POST)
     except CalmTinError as refused:
         messages.error(request, said(refused))
     return redirect("accounts:household")

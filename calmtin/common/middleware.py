@@ -11,16 +11,18 @@ from django.core.exceptions import PermissionDenied
 from django.db import Error, OperationalError
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 
+from calmtin.common.disk import DISK_FULL, is_full
 from calmtin.common.notation import said
 from calmtin.common.views import say, way_back
 from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import BODY_BYTES, PICTURE_BYTES
 
 log = logging.getLogger("calmtin")
 
 # What SQLite says, and what a maker can do about it.
 _DATABASE = {
     "locked": "The bench is busy with something else. Nothing was changed; try again in a moment.",
-    "full": "The disk is full, so nothing was saved. Free some space, then try again.",
+    "full": DISK_FULL,
     "readonly": "The folder of this book cannot be written to, so nothing was saved. "
     "Whoever runs Calm Tin must make it writable again.",
     "disk i/o": "The disk did not take it, so nothing was saved. Check the disk, then try again.",
@@ -40,6 +42,26 @@ class SignInFirst(LoginRequiredMiddleware):
                 request, 401, "Signed out", "You are signed out. Sign in again; what you typed is kept."
             )
         return redirect_to_login(way_back(request), self.get_login_url(view_func))
+
+
+class NotTooLarge:
+    """Refuse a request that is larger than anything Calm Tin takes, before it is read."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Answer with what may be sent."""
+        size = request.META.get("CONTENT_LENGTH") or "0"
+        if not size.isdecimal() or int(size) <= BODY_BYTES:
+            return self.get_response(request)
+        most = PICTURE_BYTES // 1_000_000
+        words = (
+            f"This is {int(size) / 1e6:.0f} MB, and up to {most} MB can be sent at once. Nothing was "
+            "changed. Go back and send a smaller file; a file with everything goes through "
+            "“Your records”, or with the command script/manage records."
+        )
+        return say(request, 413, "Too large to send", words)
 
 
 class Troubles:
@@ -69,6 +91,9 @@ class Troubles:
                 if sign in str(error).lower():
                     log.error("database: %s", error)
                     return say(request, 503, "Not saved", sentence)
+        if is_full(error):
+            log.error("disk: %s", error)
+            return say(request, 503, "Not saved", DISK_FULL)
         if isinstance(error, Error):
             log.exception("database refused it")
         return None

@@ -99,14 +99,14 @@ def whose(user: Any, row: Any) -> Any:
     return row
 
 
-def read_again(user: Any, *rows: Owned) -> None:
-    """Read `rows` again inside the transaction, each narrowed to its owner.
+def read_again(user: Any, *rows: Owned | None) -> None:
+    """Read `rows` again inside the transaction, each narrowed to its owner; an optional one may be None.
 
     A service begins with it: what it then checks is what it acts on, and nobody
     else's record is touched. Raises `PermissionDenied` for a row that is not
     `user`'s or is gone.
     """
-    for row in rows:
+    for row in filter(None, rows):
         try:
             row.refresh_from_db(from_queryset=type(row).every().of(user))
         except type(row).DoesNotExist:

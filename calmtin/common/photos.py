@@ -8,8 +8,8 @@ from threading import Lock
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import PICTURE_BYTES
 
-MOST_BYTES = 15_000_000
 # A file of a few kB can claim to be endless. A JPEG is read at a fraction of its size, others whole.
 MOST_PIXELS, MOST_PIXELS_WHOLE = 120_000_000, 30_000_000
 LONGEST = 1600  # pixels
@@ -23,7 +23,7 @@ def made_again(sent: bytes) -> bytes:
 
     Raises `CalmTinError` for what is too large, no picture, or one that is broken.
     """
-    if len(sent) > MOST_BYTES:
+    if len(sent) > PICTURE_BYTES:
         raise CalmTinError("The picture is larger than 15 MB. Send a smaller one.", field="photo")
     try:
         with _one_at_a_time, Image.open(BytesIO(sent), formats=_READS) as opened:

@@ -16,7 +16,6 @@ import django
 THREADS, TURN_S = 4, 0.0005
 # A kitchen has a handful of tablets. What is slower or more than this is let go of.
 CONNECTIONS, IDLE_S, SLOWEST_S = 100, 30, 20
-BODY_BYTES = 6_000_000  # a file of 5 MB with its envelope
 
 
 def main() -> None:
@@ -100,6 +99,7 @@ def _serve(host: str, port: int) -> None:
     from django.conf import settings
 
     from calmtin.config.wsgi import application
+    from calmtin.core.limits import BODY_BYTES
     from calmtin.exchange.backups import checkpoint, tidy_modes
     from calmtin.exchange.upkeep import start_upkeep
 
@@ -120,7 +120,8 @@ def _serve(host: str, port: int) -> None:
             connection_limit=CONNECTIONS,
             channel_timeout=IDLE_S,
             cleanup_interval=SLOWEST_S,
-            max_request_body_size=BODY_BYTES,
+            # A body that is larger than this is not even read; Calm Tin says its own sentence before that.
+            max_request_body_size=4 * BODY_BYTES,
             max_request_header_size=64 * 1024,
             # Lets a view see that its asker has gone.
             channel_request_lookahead=1,

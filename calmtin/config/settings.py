@@ -89,6 +89,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "calmtin.common.middleware.NotTooLarge",
     "calmtin.common.middleware.Troubles",
     "calmtin.common.middleware.SignInFirst",
     "calmtin.accounts.middleware.BenchNotation",

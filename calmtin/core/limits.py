@@ -55,8 +55,12 @@ FIRST_DAY, LAST_DAY = date(1990, 1, 1), date(2100, 12, 31)
 DOSE_CHARS = 60
 RECIPE_LINE_CHARS = 300
 RECIPE_CHARS = 20_000
-FILE_BYTES = 5_000_000
+FILE_BYTES = 5_000_000  # of a table
 FORMULA_BYTES = 200_000
+PICTURE_BYTES = 15_000_000  # as it is sent; what is kept is far smaller
+RECORDS_BYTES = 500_000_000  # of a file with everything of a bench
+PART_BYTES = 4_000_000  # a large file is sent in parts of this size
+BODY_BYTES = PICTURE_BYTES + 1_000_000  # of one request: the largest of these with its envelope
 
 
 def span_in_words(span: Span, unit: str = "") -> str:

@@ -6,8 +6,7 @@ from typing import Any
 
 from django import forms
 
-from calmtin.core.limits import FILE_BYTES
-from calmtin.exchange.records.archive import MOST_ZIP
+from calmtin.core.limits import FILE_BYTES, RECORDS_BYTES
 
 
 class FileForm(forms.Form):
@@ -39,6 +38,6 @@ class RecordsForm(forms.Form):
     def clean_file(self) -> Any:
         """Refuse a file that is larger than any bench."""
         file = self.cleaned_data["file"]
-        if file.size > MOST_ZIP:
-            raise forms.ValidationError(f"The file is larger than {MOST_ZIP // 1_000_000} MB.")
+        if file.size > RECORDS_BYTES:
+            raise forms.ValidationError(f"The file is larger than {RECORDS_BYTES // 1_000_000} MB.")
         return file

@@ -8,6 +8,7 @@ urlpatterns = [
     path("formulas/<row:pk>/v/<row:number>/file/", views.formula_file, name="formula_file"),
     path("formulas/<row:pk>/v/<row:number>/csv/", views.formula_csv, name="formula_csv"),
     path("records/", views.records, name="records"),
+    path("records/part/", views.records_part, name="records_part"),
     path("records/all.zip", views.records_file, name="records_file"),
     path("log.csv", views.log_csv, name="log"),
     path("log/import/", views.log_import, name="log_import"),

@@ -12,18 +12,20 @@ from django.http import FileResponse, HttpRequest, HttpResponse, StreamingHttpRe
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.utils.text import slugify
-from django.views.decorators.http import require_http_methods, require_safe
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.common.notation import said
+from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import PART_BYTES
 from calmtin.exchange.apart import run_for
 from calmtin.exchange.formats.formula import import_formula, lines_csv, read_formula_file, write_formula
 from calmtin.exchange.formats.log import COLUMNS as LOG_COLUMNS
 from calmtin.exchange.formats.log import export_log, import_log, preview_log
 from calmtin.exchange.formats.pantry import COLUMNS, export_pantry, import_pantry, preview
 from calmtin.exchange.forms import FileForm, RecordsForm
-from calmtin.exchange.records.stash import drop, stash, take_in_stashed
+from calmtin.exchange.records.stash import drop, stash, stash_part, take_in_stashed
 from calmtin.exchange.records.unmatched import unmatched_of
 from calmtin.exchange.records.writing import one_state, write_records
 from calmtin.formulas.models import Version
@@ -158,6 +160,17 @@ def records_file(request: HttpRequest) -> FileResponse:
     return FileResponse(target, as_attachment=True, filename=name, content_type="application/zip")
 
 
+@require_POST
+def records_part(request: HttpRequest) -> HttpResponse:
+    """Keep a part of a large file of records; the page asks for it to be looked over once it is whole."""
+    part = request.FILES.get("part")
+    at, size = (whole_number(request.POST.get(name), -1) for name in ("at", "size"))
+    if part is None or part.size is None or part.size > PART_BYTES:
+        raise CalmTinError("A part of the file is missing. Send the file once more.", field="file")
+    stash_part(request.user, part.read(), at=at, size=size)
+    return HttpResponse(status=204)
+
+
 @require_http_methods(["GET", "HEAD", "POST"])
 def records(request: HttpRequest) -> HttpResponse:
     """Offer all files out; look a file of records over, and take it in once the maker agrees."""
@@ -169,8 +182,10 @@ def records(request: HttpRequest) -> HttpResponse:
             drop(request.user)
             messages.success(request, f"Taken in: {report.words}" if report.added else report.words)
             return redirect("pours:today")
-        if request.method == "POST" and form.is_valid():
-            stash(request.user, form.cleaned_data["file"])
+        is_here = "sent_in_parts" in request.POST
+        if request.method == "POST" and (is_here or form.is_valid()):
+            if not is_here:
+                stash(request.user, form.cleaned_data["file"])
             context["report"] = take_in_stashed(request.user, only_look=True)
     except CalmTinError as refused:
         drop(request.user)

@@ -79,6 +79,14 @@ class Commands(SimpleTestCase):
         found = [self.data, *self.data.rglob("*")]
         return {(path.is_dir(), stat.S_IMODE(path.stat().st_mode)) for path in found}
 
+    def test_a_second_server_on_one_folder_and_fresh_are_refused(self) -> None:
+        with self.serving(CALMTIN_DEMO="1"):
+            for more in ((), ("--fresh",)):
+                second = self.run_it("-m", "calmtin.config.serve", "--port", "0", *more, CALMTIN_DEMO="1")
+                self.assertEqual(second.returncode, 1)
+                self.assertIn("Calm Tin is already running on", second.stderr)
+            self.assertTrue((self.data / "calmtin.sqlite3").exists())
+
     def test_serve_from_an_empty_folder_and_stop_it(self) -> None:
         with self.serving() as address:
             status, headers, _ = self.ask(address + "/")

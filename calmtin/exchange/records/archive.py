@@ -14,11 +14,11 @@ from zipfile import BadZipFile, ZipFile, ZipInfo
 from jsonschema_rs import Draft202012Validator, ValidationError
 
 from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import PICTURE_BYTES
 from calmtin.exchange.records.tables import MOST_ROWS, TABLE_NAMED, TABLES, schema_of
 from calmtin.exchange.records.version_1 import upgrade
 from calmtin.exchange.records.writing import BENCH, FORMAT, MANIFEST, VERSION
 
-MOST_ZIP = 500_000_000
 MOST_ENTRIES = 20_000
 # A bench of three years has 67,000 rows in 24 MB of JSON; these are several times that. What a file
 # claims is checked before any of it is read.
@@ -27,7 +27,6 @@ MOST_JSON_ALL = 120_000_000  # bytes of all tables
 MOST_ROWS_ALL = 300_000
 MOST_VALUES, MOST_OBJECTS = 4_000_000, 1_000_000  # of one table
 MOST_MANIFEST = 20_000  # bytes
-MOST_PHOTO = 15_000_000
 MOST_WHOLE = 1_500_000_000
 _NAME = re.compile(
     r"(calm-tin\.json|README\.txt|records/[a-z_]+\.json|schema/[a-z_]+\.schema\.json|csv/[a-z_]+\.csv|"
@@ -111,7 +110,7 @@ def _entries(opened: ZipFile) -> dict[str, ZipInfo]:
     for info in infos:
         if not _NAME.fullmatch(info.filename) or info.filename in entries:
             raise BadRecords(f"“{info.filename[:60]}” does not belong in a file of records.")
-        most = MOST_PHOTO if info.filename.startswith("photos/") else MOST_JSON
+        most = PICTURE_BYTES if info.filename.startswith("photos/") else MOST_JSON
         if info.file_size > most:
             raise BadRecords(f"“{info.filename}” is larger than such a file can be.")
         entries[info.filename] = info

@@ -9,6 +9,7 @@ from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 
 from calmtin.core.errors import CalmTinError
+from calmtin.core.limits import PART_BYTES, RECORDS_BYTES
 from calmtin.exchange.apart import run_for
 from calmtin.exchange.records.archive import unpacked_size
 from calmtin.exchange.records.reading import Report, import_records
@@ -26,6 +27,25 @@ def stash(user: Any, sent: UploadedFile[Any]) -> None:
         path.chmod(0o600)
         for chunk in sent.chunks():
             kept.write(chunk)
+
+
+def stash_part(user: Any, part: bytes, *, at: int, size: int) -> None:
+    """Keep a part of a file that begins at byte `at` of `size`; the last one makes it whole.
+
+    Raises `CalmTinError` for a part out of its order, and for more than a file may have.
+    """
+    path = _path(user)
+    growing = path.with_suffix(".part")
+    path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+    if not 0 < size <= RECORDS_BYTES or at + len(part) > size or not 0 < len(part) <= PART_BYTES:
+        raise CalmTinError(f"The file is larger than {RECORDS_BYTES // 1_000_000} MB.", field="file")
+    if at != (growing.stat().st_size if at and growing.exists() else 0):
+        raise CalmTinError("A part of the file is missing. Send the file once more.", field="file")
+    with growing.open("ab" if at else "wb") as kept:
+        growing.chmod(0o600)
+        kept.write(part)
+    if at + len(part) == size:
+        growing.replace(path)
 
 
 def stashed(user: Any) -> IO[bytes]:
@@ -49,5 +69,6 @@ def _take_in(user: Any, only_look: bool) -> Report:
 
 
 def drop(user: Any) -> None:
-    """Let go of the file that was kept."""
-    _path(user).unlink(missing_ok=True)
+    """Let go of the file that was kept, whole or in parts."""
+    for path in (_path(user), _path(user).with_suffix(".part")):
+        path.unlink(missing_ok=True)

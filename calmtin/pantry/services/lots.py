@@ -162,6 +162,7 @@ def take_from_stock(
     `first` is the key of a lot that was chosen to be used before the others, `infusion` what the oil
     is for. Stock that was never recorded cannot run out: what the lots do not hold is not booked.
     """
+    read_again(user, infusion)
     withdrawal: Withdrawal | None = None
     left = grams
     lots = with_left(Lot.objects.of(user).filter(material=material, voided_at=None))

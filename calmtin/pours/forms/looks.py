@@ -9,9 +9,8 @@ from django import forms
 
 from calmtin.accounts.models import Bench
 from calmtin.common.fields import NumberField, VolumeField, WeightField
-from calmtin.common.photos import MOST_BYTES
 from calmtin.core.engine.ladder import LADDER
-from calmtin.core.limits import PRESS_G, ROD_MM
+from calmtin.core.limits import PICTURE_BYTES, PRESS_G, ROD_MM
 from calmtin.core.process.looks import FREE, LOOKS, SIGNS, Look
 from calmtin.core.units import celsius_to_fahrenheit
 from calmtin.pours.forms.day import Tempered, rung_choices
@@ -56,7 +55,9 @@ class CheckForm(Tempered, forms.Form):
         initial = {"temp": f"{shown:g}", "look": look}
         super().__init__(*args, bench=bench, initial=initial, **kwargs)
         self.fields["look"].widget = forms.HiddenInput()
-        self.fields["photo"].widget = forms.FileInput(attrs={"accept": "image/*", "class": "form-control"})
+        self.fields["photo"].widget = forms.FileInput(
+            attrs={"accept": "image/*", "class": "form-control", "data-most": PICTURE_BYTES}
+        )
         for n in range(1, PRESSES + 1):
             box = WeightField(
                 low=PRESS_G[0],
@@ -121,7 +122,7 @@ class CheckForm(Tempered, forms.Form):
         sent = self.cleaned_data["photo"]
         if not sent:
             return None
-        if sent.size > MOST_BYTES:
+        if sent.size > PICTURE_BYTES:
             raise forms.ValidationError("The picture is larger than 15 MB. Send a smaller one.")
         return cast(bytes, sent.read())
 

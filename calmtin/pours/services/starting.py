@@ -59,7 +59,7 @@ def start_pour(
     with `EditedElsewhere`. Raises `StopFirst` for a stop that was not acknowledged, except for what
     was poured long ago (`is_history`).
     """
-    read_again(user, version)
+    read_again(user, version, stove)
     if seen is not None and seen != version.revision:
         raise EditedElsewhere(
             "The formula was changed since this plan was worked out. "

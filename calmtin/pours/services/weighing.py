@@ -45,7 +45,7 @@ def weigh(
     come on top of that one, so that a reading which is sent again counts once. Raises
     `CalmTinError` where another page has weighed the line since.
     """
-    read_again(user, line)
+    read_again(user, line, lot)
     _refuse_poured(line.pour)
     newest = line.weigh_ins.last()
     shown = newest if after is None else line.weigh_ins.filter(pk=after).first()

@@ -6,3 +6,4 @@ import "./sending.js";
 import "./spoken.js";
 import "./typed.js";
 import "./unsent.js";
+import "./uploads.js";

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import argparse
+import sqlite3
 from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError
 
+from calmtin.common.disk import disk_words
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.backups import write_backup
 
@@ -26,5 +28,5 @@ class Command(BaseCommand):
         """Print the file that was written."""
         try:
             self.stdout.write(str(write_backup(options["file"])))
-        except (CalmTinError, OSError) as error:
-            raise CommandError(str(error), returncode=2) from None
+        except (CalmTinError, OSError, sqlite3.Error) as error:
+            raise CommandError(disk_words(error), returncode=2) from None

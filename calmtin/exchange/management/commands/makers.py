@@ -37,8 +37,10 @@ class Command(BaseCommand):
             if act == "list":
                 self._list()
             elif act == "add":
-                add = services.open_first_account if nobody_yet() else services.add_maker
-                add(name, _password())
+                if nobody_yet():
+                    services.open_first_account(name, _password())
+                else:
+                    services.add_maker(None, name, _password())
                 self.stdout.write(f"{name} has a bench of their own now.")
             else:
                 self._change(act, self._maker(name), ask=not options["yes"])
@@ -60,9 +62,9 @@ class Command(BaseCommand):
 
     def _change(self, act: str, maker: User, *, ask: bool) -> None:
         if act == "password":
-            services.give_password(maker, _password())
+            services.give_password(None, maker, _password())
         elif act in ("in", "out"):
-            services.set_active(maker, active=act == "in")
+            services.set_active(None, maker, active=act == "in")
         else:
             held = ", ".join(f"{number} {name}" for name, number in holdings(maker).items() if number)
             self.stdout.write(f"With {maker.username} go: {held or 'nothing else'}.")

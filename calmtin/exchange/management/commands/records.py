@@ -9,6 +9,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError
 
 from calmtin.accounts.models import User
+from calmtin.common.disk import disk_words
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.records.reading import import_records
 from calmtin.exchange.records.writing import one_state, write_records
@@ -43,4 +44,4 @@ class Command(BaseCommand):
         except FileExistsError:
             raise CommandError(f"{options['file']} is there already.", returncode=2) from None
         except (CalmTinError, OSError) as error:
-            raise CommandError(str(error), returncode=2) from None
+            raise CommandError(disk_words(error), returncode=2) from None

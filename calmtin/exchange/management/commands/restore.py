@@ -8,6 +8,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError
 
+from calmtin.common.disk import disk_words
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.restoring import Restoring
 
@@ -28,7 +29,7 @@ class Command(BaseCommand):
         try:
             copy = Restoring(options["file"])
         except (CalmTinError, OSError) as error:
-            raise CommandError(str(error), returncode=2) from None
+            raise CommandError(disk_words(error), returncode=2) from None
         holds = ", ".join(f"{number} {name}" for name, number in copy.holds.items())
         self.stdout.write(f"A whole copy of {copy.manifest['written']}: {holds}.")
         try:
@@ -39,7 +40,7 @@ class Command(BaseCommand):
         except EOFError:
             raise CommandError("Nothing was changed: answer y, or give --yes.", returncode=2) from None
         except (CalmTinError, OSError) as error:
-            raise CommandError(str(error), returncode=2) from None
+            raise CommandError(disk_words(error), returncode=2) from None
         finally:
             copy.drop()
         self.stdout.write(f"Restored. {f'What was there is kept in {kept}.' if kept else ''}".strip())
