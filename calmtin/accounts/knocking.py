@@ -8,7 +8,6 @@ from typing import Any
 from axes.exceptions import AxesBackendPermissionDenied
 from axes.helpers import get_client_ip_address, get_cool_off
 from axes.models import AccessAttempt
-from django.contrib.auth.backends import BaseBackend
 from django.db.models import Sum
 from django.http import HttpRequest
 from django.utils import timezone
@@ -18,7 +17,7 @@ from django.utils import timezone
 MOST_BY_ADDRESS, MOST_BY_NAME = 24, 60
 
 
-class KnockingBackend(BaseBackend):
+class KnockingBackend:
     """Lets nobody in, and refuses who has failed too often, before a password is hashed."""
 
     def authenticate(self, request: HttpRequest | None, username: str | None = None, **_: Any) -> None:

@@ -6,7 +6,7 @@ from typing import Any
 
 from django import forms
 
-from calmtin.core.limits import FILE_BYTES, RECORDS_BYTES
+from calmtin.core.limits import FILE_BYTES, PART_BYTES, RECORDS_BYTES
 
 
 class FileForm(forms.Form):
@@ -28,6 +28,21 @@ class FileForm(forms.Form):
         elif not data.get("text"):
             self.add_error("file", "Choose a file first.")
         return data
+
+
+class PartForm(forms.Form):
+    """A part of a large file of records: where it begins, and how large the whole is."""
+
+    part = forms.FileField()
+    at = forms.IntegerField(min_value=0)
+    size = forms.IntegerField(min_value=1, max_value=RECORDS_BYTES)
+
+    def clean_part(self) -> Any:
+        """Refuse a part that is larger than a page sends."""
+        part = self.cleaned_data["part"]
+        if part.size > PART_BYTES:
+            raise forms.ValidationError("The part is too large.")
+        return part
 
 
 class RecordsForm(forms.Form):

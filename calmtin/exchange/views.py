@@ -15,16 +15,14 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.common.notation import said
-from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
-from calmtin.core.limits import PART_BYTES
 from calmtin.exchange.apart import run_for
 from calmtin.exchange.formats.formula import import_formula, lines_csv, read_formula_file, write_formula
 from calmtin.exchange.formats.log import COLUMNS as LOG_COLUMNS
 from calmtin.exchange.formats.log import export_log, import_log, preview_log
 from calmtin.exchange.formats.pantry import COLUMNS, export_pantry, import_pantry, preview
-from calmtin.exchange.forms import FileForm, RecordsForm
+from calmtin.exchange.forms import FileForm, PartForm, RecordsForm
 from calmtin.exchange.records.stash import drop, stash, stash_part, take_in_stashed
 from calmtin.exchange.records.unmatched import unmatched_of
 from calmtin.exchange.records.writing import one_state, write_records
@@ -163,11 +161,11 @@ def records_file(request: HttpRequest) -> FileResponse:
 @require_POST
 def records_part(request: HttpRequest) -> HttpResponse:
     """Keep a part of a large file of records; the page asks for it to be looked over once it is whole."""
-    part = request.FILES.get("part")
-    at, size = (whole_number(request.POST.get(name), -1) for name in ("at", "size"))
-    if part is None or part.size is None or part.size > PART_BYTES:
+    form = PartForm(request.POST, request.FILES)
+    if not form.is_valid():
         raise CalmTinError("A part of the file is missing. Send the file once more.", field="file")
-    stash_part(request.user, part.read(), at=at, size=size)
+    sent = form.cleaned_data
+    stash_part(request.user, sent["part"].read(), at=sent["at"], size=sent["size"])
     return HttpResponse(status=204)
 
 

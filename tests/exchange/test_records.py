@@ -513,7 +513,7 @@ class AnyBench(InAFolder, PropertyCase):
             rest = 100 - sum(asked["shares"].values())
             lines = [(slug, Decimal(pct)) for slug, pct in asked["shares"].items()]
             formula = salve(user, f"Formula {n}", [*lines, ("olive_oil", Decimal(rest))])
-            pour = pour_of(user, draft(formula))
+            pour = pour_of(user, draft(formula), acknowledged=True)
             for line, slip in zip(pour.lines.all(), asked["slips"], strict=False):
                 weigh(user, line, line.planned_g + Decimal(slip))
             if asked["felt"] is not None:

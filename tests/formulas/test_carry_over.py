@@ -112,7 +112,7 @@ class CarriesOver(TestCase):
         self.assertEqual((made.number, made.parent), (2, self.version))
 
     def test_an_edit_of_a_poured_version(self) -> None:
-        pour_of(self.user, self.version)
+        pour_of(self.user, self.version, acknowledged=True)
         self.version.refresh_from_db()
         key = self.version.lines.get(material="shea_refined").key
         made = services.set_lock(
@@ -165,7 +165,7 @@ class CarriesOver(TestCase):
         self.assert_same(draft(made), OF_LINE - {"position", "typed", "alcohol_typed"})
 
     def test_a_pour_of_it(self) -> None:
-        pour = pour_of(self.user, self.version)
+        pour = pour_of(self.user, self.version, acknowledged=True)
         lines = {line.key: line for line in self.version.lines.all()}
         weighed = {line.key: (line.material, line.percent) for line in pour.lines.all()}
         self.assertEqual(weighed, {key: (li.material, li.percent) for key, li in lines.items()})

@@ -70,7 +70,7 @@ class EveryWayIn(Reads, TestCase):
         for slug, percent, audience, words in CASES:
             made = start_formula(self.user, name="A", kind="firm_salve", lines=self.lines(slug, "0.05"))
             self.for_whom(made, audience)
-            pour = pour_of(self.user, draft(made))
+            pour = pour_of(self.user, draft(made), acknowledged=True)
             for line in pour.lines.all():
                 share = Decimal(percent) / 100 if line.material == slug else 0
                 grams = (pour.batch_g * share).quantize(Decimal("0.1")) if share else line.planned_g

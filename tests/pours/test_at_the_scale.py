@@ -167,6 +167,15 @@ class Headroom(WithSheet):
         self.assertContains(page, "Lavender: room for")
         pour = pour_with_lines(self.user, pk=self.pour.pk)
         self.assertEqual(len(self.run_sheet().rooms), 1)
+        page = self.post("feel/", material="lavender", amount="20 g")
+        stop = page.context["stops"][0]
+        self.assertContains(page, "Why you go on")
+        back = page.context["back"]
+        answer = {"key": stop.key, "material": stop.material, "level": "stop", "back": back}
+        page = self.client.post(
+            f"/formulas/{self.formula.pk}/v/1/acknowledge/", answer | {"reason": "a test"}, follow=True
+        )
+        self.assertContains(page, 'value="20 g"')  # what was typed is still there
         self.post("feel/", material="lavender", amount="20 g")
         self.assertContains(self.client.get(f"{self.address}run/"), "no room for more")
         self.assertFalse(pour.is_rehearsal)

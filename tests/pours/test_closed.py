@@ -18,7 +18,7 @@ from calmtin.pantry.models import Lot
 from calmtin.pours.models import Closing, Pour
 from calmtin.pours.services import add_to_pot, correct_weight
 from calmtin.pours.services.closing import keep_missing_closings
-from tests.bench_data import Reads, draft, pour_of, salve
+from tests.bench_data import Reads, draft, past_stops, pour_of, salve
 from tests.exchange.test_records import InAFolder
 from tests.whole_bench import DAY, whole_bench
 
@@ -122,7 +122,8 @@ class Closed(InAFolder, Reads, TestCase):
         self.edit_every_master()
         line = self.pour.lines.get(material=self.own.slug)
         correct_weight(self.user, line, line.planned_g + 2, reason="misread")
-        add_to_pot(self.user, self.pour, material="coconut_rbd", grams=Decimal(3), why="drags")
+        more = {"material": "coconut_rbd", "grams": Decimal(3), "why": "drags"}
+        past_stops(self.user, self.formula, lambda: add_to_pot(self.user, self.pour, **more))
         closing.refresh_from_db()
         self.assertEqual(closing.planned, planned)
         self.assertNotEqual(closing.made, made)

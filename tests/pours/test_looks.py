@@ -168,7 +168,7 @@ class Pictures(WithSetPour):
                 answer = self.send(body)
                 self.assertContains(answer, words)
                 self.assertContains(answer, "see</textarea>")
-        with patch("calmtin.pours.forms.looks.MOST_BYTES", 100):
+        with patch("calmtin.pours.forms.looks.PICTURE_BYTES", 100):
             self.assertContains(self.send(a_picture()), "larger than 15 MB")
         self.assertFalse(Check.objects.exists() or CheckPhoto.objects.exists())
 

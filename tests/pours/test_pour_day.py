@@ -17,7 +17,7 @@ from calmtin.pours import services
 from calmtin.pours.models import PotAddition, Pour, Route, StepTimer, WeighIn, Yield
 from calmtin.pours.queries.record import pour_with_lines
 from calmtin.pours.queries.run import RunView, route_view, run_view
-from tests.bench_data import pour_of
+from tests.bench_data import past_stops, pour_of
 from tests.formulas.test_formulas import WithSalve
 
 
@@ -112,6 +112,16 @@ class ByFeel(WithSheet):
         self.assertContains(page, "3 drops at")
         self.assertEqual(page.context["view"].cautions, [])
         page = self.post("feel/", material="lavender", amount="2 tsp")
+        self.assertContains(page, "Why you go on")
+        self.assertEqual(PotAddition.objects.count(), 1)
+        past_stops(
+            self.user,
+            self.formula,
+            lambda: services.add_to_pot(
+                self.user, self.pour, material="lavender", grams=Decimal(9), why="2 tsp", by_feel=True
+            ),
+        )
+        page = self.client.get(f"{self.address}run/")
         self.assertTrue(page.context["view"].cautions)
         self.assertContains(page, "cent")
         self.assertContains(self.client.get(self.address, HTTP_HX_REQUEST=""), "added by feel on")

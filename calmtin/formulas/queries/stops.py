@@ -37,12 +37,11 @@ def open_stops(
     if not total:
         return []
     percents = [(material, round(100.0 * mass / total, 4)) for material, mass in masses]
-    reasons = reasons_of(version.formula)
-    return [
-        caution
-        for caution in cautions_for(percents, version, bench, **case)
-        if caution.level == "stop" and not reasons.get((caution.key, caution.material, "stop"))
+    stops = [
+        caution for caution in cautions_for(percents, version, bench, **case) if caution.level == "stop"
     ]
+    reasons = reasons_of(version.formula) if stops else {}
+    return [stop for stop in stops if not reasons.get((stop.key, stop.material, "stop"))]
 
 
 def refuse_open_stops(

@@ -122,8 +122,11 @@ class FeelForm(Stays, forms.Form):
     material = forms.ChoiceField(label="Of")
     amount = WeightField(low=0.01, high=5_000, label="Went in", subject="What went in")
 
-    def __init__(self, *args: Any, choices: list[tuple[str, str]], shelf: Shelf, **kwargs: Any) -> None:
+    def __init__(
+        self, *args: Any, choices: list[tuple[str, str]], shelf: Shelf, typed: str = "", **kwargs: Any
+    ) -> None:
         super().__init__(*args, **kwargs)
+        self.initial["amount"] = typed
         offer(self, "material", choices)
         self.fields["material"].widget.attrs["data-was"] = self.initial.get(
             "material", next(iter(dict(choices)), "")

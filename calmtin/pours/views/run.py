@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Any
+from urllib.parse import urlencode
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -27,7 +28,7 @@ from calmtin.pours.queries.run import may_add, route_view, run_view, title_of
 
 @require_safe
 def run(request: HttpRequest, pk: int) -> HttpResponse:
-    """Show what to do now on a pour, and its clock."""
+    """Show what to do now on a pour, and its clock; the address may say what goes in by feel."""
     return _show(request, pk)
 
 
@@ -112,7 +113,8 @@ def feel(request: HttpRequest, pk: int) -> HttpResponse:
         except CalmTinError as refused:
             refuse(form, refused)
             stops = getattr(refused, "stops", [])
-    return _show(request, pk, feel=form, stops=stops)
+    typed = urlencode({name: request.POST.get(name, "") for name in ("material", "amount")})
+    return _show(request, pk, feel=form, stops=stops, back=f"{reverse('pours:run', args=[pk])}?{typed}")
 
 
 @require_POST
@@ -178,11 +180,13 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     shelf = shelf_for(request.user)
     found = pour_with_lines(request.user, pk=pk)
     view = run_view(found, shelf, bench)
-    context |= {"version": found.version, "back": reverse("pours:run", args=[pk])}
+    context = {"version": found.version, "back": reverse("pours:run", args=[pk])} | context
     context["live"] = live_of(found, shelf, "probe")
     context.setdefault("tried", SetTestForm(bench=bench, auto_id="test_%s"))
     context.setdefault("form", PotTempForm(bench=bench))
-    context.setdefault("feel", FeelForm(choices=view.may_add, shelf=shelf))
+    of = {"material": request.GET["material"]} if "material" in request.GET else {}
+    feel = FeelForm(choices=view.may_add, shelf=shelf, initial=of, typed=request.GET.get("amount", ""))
+    context.setdefault("feel", feel)
     usual = view.next_step.step.minutes if view.next_step else None
     context.setdefault("minutes", MinutesForm(initial={"minutes": f"{usual[0]:.0f}"} if usual else None))
     return page_or_fragment(request, "pours/run.html", "pours/_run.html", {"view": view, **context})
