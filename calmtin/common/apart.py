@@ -15,6 +15,7 @@ from threading import Lock
 from typing import Any, TypeVar
 
 import django
+from django.db import connection
 
 from calmtin.core.errors import CalmTinError
 
@@ -47,9 +48,9 @@ def run_apart(
     if not _one_at_a_time.acquire(timeout=WAIT_S):
         raise CalmTinError("Another file is being read just now. Try again in a minute.", field="file")
     try:
-        limits = memory, seconds
+        begun = connection.settings_dict["NAME"], memory, seconds
         # A process that begins anew: one that is forked shares the server's open book.
-        with ProcessPoolExecutor(1, get_context("spawn"), initializer=_begin, initargs=limits) as apart:
+        with ProcessPoolExecutor(1, get_context("spawn"), initializer=_begin, initargs=begun) as apart:
             return apart.submit(work, *args).result()
     except (BrokenProcessPool, MemoryError):
         raise CalmTinError(
@@ -61,8 +62,9 @@ def run_apart(
         _one_at_a_time.release()
 
 
-def _begin(memory: int, seconds: int) -> None:
+def _begin(book: Any, memory: int, seconds: int) -> None:
     django.setup()
+    connection.settings_dict["NAME"] = book
     if resource is not None:
         os.nice(MODEST)
         for limit, most in ((resource.RLIMIT_DATA, memory), (resource.RLIMIT_CPU, seconds)):

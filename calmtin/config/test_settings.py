@@ -5,7 +5,11 @@ import tempfile
 
 # In memory where the machine has such a place: tests that flush the database wait for no disk.
 FAST = "/dev/shm" if os.access("/dev/shm", os.W_OK) else None
-os.environ["CALMTIN_DATA"] = tempfile.mkdtemp(prefix="calmtin-test-", dir=FAST)
+# A process that a test starts reads the folder of the test.
+os.environ["CALMTIN_TEST_DATA"] = os.environ.get("CALMTIN_TEST_DATA") or tempfile.mkdtemp(
+    prefix="calmtin-test-", dir=FAST
+)
+os.environ["CALMTIN_DATA"] = os.environ["CALMTIN_TEST_DATA"]
 os.environ["CALMTIN_DEMO"] = "1"
 
 from calmtin.config.settings import *  # noqa: E402, F403

@@ -75,7 +75,7 @@ document.addEventListener(
     const form = event.target;
     const box = form.dataset.parts ? form.querySelector("input[type=file]") : null;
     const file = box?.files[0];
-    if (!file || file.size <= PART) return;
+    if (!file || box.disabled || file.size <= PART) return; // disabled: its parts are there
     event.preventDefault();
     event.stopImmediatePropagation();
     const button = form.querySelector("button:not([data-enter])");
