@@ -95,7 +95,7 @@ class OneMaterialAlone(Visitor, Reads, TestCase):
         with self.assertRaisesRegex(CalmTinError, "every weight is 0"):
             pours.finish_weighing(self.user, pour)
         wet = start_formula(self.user, name="Wet", kind="gloss", lines=[("honey", Decimal(100))])
-        pour = pour_of(self.user, draft(wet), done=True)
+        pour = pour_of(self.user, draft(wet), done=True, acknowledged=True)
         pours.record_check(self.user, pour, temp_c=21.0, felt_rung=Decimal(0), notes="Sticky.")
         self.visit(
             f"/pours/{pour.pk}/",
@@ -135,7 +135,7 @@ class AnyDraft(Visitor, HypothesisCase):
                 pass
         self.visit_formula(formula)
         if draft(formula).lines.filter(percent__gt=0).exists():
-            pour = pour_of(self.user, draft(formula))
+            pour = pour_of(self.user, draft(formula), acknowledged=True)
             for line in pour.lines.all():
                 weight = data.draw(st.sampled_from([Decimal(0), line.planned_g]))
                 pours.weigh(self.user, line, weight)
