@@ -71,9 +71,12 @@ def fuzz(bench: Bench) -> str:
         values = {
             "pk": str(dice.choice([*pks, 1, 2, 3, 10**11])), "number": str(dice.choice([1, 1, 2, 99])),
             "key": dice.choice(keys), "slug": dice.choice(["olive_oil", "mica", "my_reed_bed_wax", "x"]),
-            "position": str(dice.choice([0, 1, 99])), "finish": str(dice.choice([1, 2, 99])),
+            "position": str(dice.choice([0, 1, 99])), "of": dice.choice(["probe", "scale", "x"]),
         }  # fmt: skip
-        path = "/" + re.sub(r"<(?:\w+:)?(\w+)>", lambda found, values=values: values[found[1]], route)
+        row = str(dice.choice([1, 2, 99]))  # whatever else an address names
+        path = "/" + re.sub(
+            r"<(?:\w+:)?(\w+)>", lambda found, values=values, row=row: values.get(found[1], row), route
+        )
         data = {dice.choice(FIELDS): dice.choice(NASTY) for _ in range(dice.randint(0, 12))}
         way = dice.random()
         if way < 0.35:
