@@ -14,7 +14,7 @@ MOST_MB, MOST_S = 600, 60.0
 
 
 def of_another_bench(file: bytes) -> bytes:
-    """Return a file of records as if another bench had written it."""
+    """Return a file of records as if another bench had written it, and not packed: it is large then."""
     out = io.BytesIO()
     with ZipFile(io.BytesIO(file)) as before, ZipFile(out, "w") as after:
         origin = re.search(rb'"bench": "([0-9a-f]{12})"', before.read("calm-tin.json"))

@@ -5,7 +5,7 @@ class AccountsConfig(AppConfig):
     name = "calmtin.accounts"
 
     def ready(self) -> None:
-        """Keep since when and on what a maker is signed in."""
+        """Note when, and on which device, a maker signs in."""
         from django.contrib.auth.signals import user_logged_in
 
         from calmtin.accounts.sessions import note_sign_in

@@ -45,7 +45,7 @@ def device_of(agent: str) -> str:
 
 
 def note_sign_in(sender: object, request: HttpRequest | None, **_: Any) -> None:  # noqa: ARG001
-    """Keep since when and on what somebody is signed in; runs at each sign-in."""
+    """Note in the session when and on which device somebody signed in; runs at each sign-in."""
     if request is not None and hasattr(request, "session"):
         request.session[SINCE] = timezone.now().isoformat(timespec="seconds")
         request.session[DEVICE] = device_of(request.headers.get("User-Agent", ""))

@@ -16,7 +16,7 @@ from tests.browser.base import BrowserCase
 
 
 def large_picture() -> bytes:
-    """Return a JPEG of more than 2 MB that no camera would be ashamed of in size."""
+    """Return a JPEG of more than 2 MB, as a phone takes them."""
     made, points = BytesIO(), random.Random(7).randbytes(2400 * 1800 * 3)
     Image.frombytes("RGB", (2400, 1800), points).save(made, "JPEG", quality=60)
     return made.getvalue()

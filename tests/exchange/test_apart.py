@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 import os
-import re
 import signal
 import threading
 import time
 import unittest
 from collections.abc import Callable
-from io import BytesIO
 from pathlib import Path
 from typing import Any
-from zipfile import ZipFile
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from bench.attack.files import of_another_bench
 from calmtin.accounts.models import PORTER
 from tests.own_server import Bench
 
@@ -31,20 +29,6 @@ def until(is_so: Callable[[], Any], what: str) -> Any:
             raise AssertionError(f"{what} did not come.")
         time.sleep(0.005)
     return found
-
-
-def of_another_bench(file: bytes) -> bytes:
-    """Return a file of records as if another bench had written it, and not packed: it is large then."""
-    out = BytesIO()
-    with ZipFile(BytesIO(file)) as before, ZipFile(out, "w") as after:
-        origin = re.search(rb'"bench": "([0-9a-f]{12})"', before.read("calm-tin.json"))
-        assert origin
-        for name in before.namelist():
-            content = before.read(name)
-            if not name.startswith("photos/"):
-                content = content.replace(origin[1], b"0123456789ab")
-            after.writestr(name.replace(origin[1].decode(), "0123456789ab"), content)
-    return out.getvalue()
 
 
 class Apart(unittest.TestCase):

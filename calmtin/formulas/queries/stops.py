@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Sequence
+from decimal import Decimal
 from typing import Any
 
 from calmtin.accounts.models import Bench
@@ -14,7 +15,7 @@ from calmtin.formulas.queries.formula import cautions_for, reasons_of
 
 
 class StopFirst(CalmTinError):
-    """A caution says stop, and its maker has not said yet why they go on."""
+    """A caution says stop, and the maker has not yet said why they go on."""
 
     def __init__(self, stops: list[Caution]) -> None:
         titles = "; ".join(stop.title for stop in stops)
@@ -42,6 +43,17 @@ def open_stops(
     ]
     reasons = reasons_of(version.formula) if stops else {}
     return [stop for stop in stops if not reasons.get((stop.key, stop.material, "stop"))]
+
+
+def with_finishes(
+    masses: Sequence[tuple[Material, float]], finishes: Iterable[Iterable[tuple[Material, Decimal]]]
+) -> Iterator[list[tuple[Material, float]]]:
+    """Yield a pot as it is, then with each finish in it, whose parts are % of the whole pot."""
+    yield list(masses)
+    whole = sum(mass for _, mass in masses)
+    for parts in finishes:
+        if on_top := [(material, whole * float(percent) / 100.0) for material, percent in parts]:
+            yield [*masses, *on_top]
 
 
 def refuse_open_stops(

@@ -189,6 +189,14 @@ def withdrawals_of(pour: Pour) -> list[int]:
     return [key for key in (*weighed, *added) if key is not None]
 
 
+def finish_withdrawals_of(pour: Pour) -> list[int]:
+    """Return the keys of what the finishes of a pour took from the shelf."""
+    weighed = [
+        reading.withdrawal_id for part in pour.finish_parts.all() for reading in part.weigh_ins.all()
+    ]
+    return [key for key in weighed if key is not None]
+
+
 def newest_yield(pour: Pour) -> Yield | None:
     """Return the count of a pour that counts: the newest."""
     return max(pour.yields.all(), key=lambda given: given.pk, default=None)

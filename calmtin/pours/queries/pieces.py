@@ -8,7 +8,7 @@ from decimal import Decimal
 from calmtin.accounts.models import Bench
 from calmtin.core.finish.price import Price, price_of
 from calmtin.pantry.queries.lots import cost_of
-from calmtin.pours.adapters import withdrawals_of
+from calmtin.pours.adapters import finish_withdrawals_of, withdrawals_of
 from calmtin.pours.adapters.closed import costs_of_closing
 from calmtin.pours.adapters.labels import Filled, filled_of, standing
 from calmtin.pours.models import PieceGone, Pour
@@ -43,9 +43,7 @@ class PiecesView:
 def pieces_view(pour: Pour, bench: Bench) -> PiecesView:
     """Return where the pieces of a pour went."""
     kinds, gone = filled_of(pour), standing(pour)
-    finishes = [w.withdrawal_id for part in pour.finish_parts.all() for w in part.weigh_ins.all()]
-    took = [*withdrawals_of(pour), *(key for key in finishes if key is not None)]
-    cost = cost_of(took, costs_of_closing(pour))
+    cost = cost_of([*withdrawals_of(pour), *finish_withdrawals_of(pour)], costs_of_closing(pour))
     whole_g = sum(f.net_g * f.count for f in kinds) or 1.0
     pieces = sum(f.count for f in kinds)
     rows = []

@@ -12,7 +12,8 @@ from django.db.models import Sum
 
 from calmtin.pantry.models import Infusion, Lot, Movement, Withdrawal
 from calmtin.pours.adapters.labels import filled_of, standing
-from calmtin.pours.models import FinishWeighIn, Leftover, PieceGone, PotAddition, Pour, WeighIn
+from calmtin.pours.models import Leftover, PieceGone, Pour
+from calmtin.pours.queries.causes import TOOK
 
 
 @dataclass(frozen=True)
@@ -65,7 +66,7 @@ def _taken_from(lot: Lot) -> tuple[dict[int, Decimal], set[int]]:
     )
     taken = {withdrawal: -Decimal(str(grams)) for withdrawal, grams in sums if grams < 0}
     pours: dict[int, Decimal] = defaultdict(Decimal)
-    for model, path in ((WeighIn, "line__pour"), (FinishWeighIn, "part__pour"), (PotAddition, "pour")):
+    for model, path, _ in TOOK:
         found = model.objects.filter(withdrawal__in=list(taken)).values_list("withdrawal", path)
         for withdrawal, pour in found:
             pours[pour] += taken[withdrawal]

@@ -10,16 +10,14 @@ from calmtin.core.cautions.case import Caution
 from calmtin.core.materials import Shelf
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
-from calmtin.formulas.queries.stops import open_stops
+from calmtin.formulas.queries.stops import open_stops, with_finishes
 
 
 def stops_of(version: Version, shelf: Shelf, bench: Bench, shares: Iterable[Any] = ()) -> list[Caution]:
     """Return the stops about a version, and about the finishes of a plan, that were not acknowledged."""
-    masses = composition_of(version, shelf).masses
-    whole = sum(mass for _, mass in masses)
+    finishes = [[(dose.material, dose.percent) for dose in share.doses] for share in shares]
     found = {}
-    for doses in ((), *(share.doses for share in shares)):
-        on_top = [(dose.material, whole * float(dose.percent) / 100.0) for dose in doses]
-        for stop in open_stops(version, [*masses, *on_top], bench):
+    for parts in with_finishes(composition_of(version, shelf).masses, finishes):
+        for stop in open_stops(version, parts, bench):
             found[stop.key, stop.material] = stop
     return list(found.values())

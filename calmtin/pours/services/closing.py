@@ -14,7 +14,13 @@ from calmtin.formulas.queries.formula import reasons_of
 from calmtin.formulas.queries.readings import firmness_of
 from calmtin.pantry.adapters import facts_of, shelf_for
 from calmtin.pantry.models import Lot
-from calmtin.pours.adapters import actual_parts, overrun_of, planned_parts
+from calmtin.pours.adapters import (
+    actual_parts,
+    finish_withdrawals_of,
+    overrun_of,
+    planned_parts,
+    withdrawals_of,
+)
 from calmtin.pours.adapters.cautions import cautions_of_pour
 from calmtin.pours.adapters.closed import as_closed, closing_of, shelf_of
 from calmtin.pours.adapters.kept import caution_json, reading_json
@@ -84,12 +90,7 @@ def _containers(pour: Pour) -> Iterator[dict[str, Any]]:
 
 def _keep_lots(closing: Closing, pour: Pour) -> None:
     """Keep the price and the days of each lot that the pour took from and that is not kept yet."""
-    took = chain(
-        *(line.weigh_ins.all() for line in pour.lines.all()),
-        *(part.weigh_ins.all() for part in pour.finish_parts.all()),
-        pour.additions.all(),
-    )
-    withdrawals = [row.withdrawal_id for row in took if row.withdrawal_id is not None]
+    withdrawals = [*withdrawals_of(pour), *finish_withdrawals_of(pour)]
     kept = closing.lots.values("lot")
     lots = Lot.objects.filter(movements__withdrawal__in=withdrawals).exclude(pk__in=kept).distinct()
     ClosingLot.objects.bulk_create(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 from decimal import Decimal
@@ -25,7 +26,7 @@ from calmtin.core.process.fill import FillPlan
 from calmtin.devices.models import Stove
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
-from calmtin.formulas.queries.stops import refuse_open_stops
+from calmtin.formulas.queries.stops import refuse_open_stops, with_finishes
 from calmtin.formulas.services import EditedElsewhere, freeze, thaw
 from calmtin.pantry.adapters import container_columns, shelf_for
 from calmtin.pantry.models import Lot
@@ -135,11 +136,12 @@ def _refuse_stops(
     finish_parts: Sequence[tuple[str, Material, Decimal, Decimal]],
 ) -> None:
     """Raise `StopFirst` for a stop about the pot, or about what one of its finishes makes of it."""
-    bench, whole = bench_of(user), sum(mass for _, mass in composition.masses)
-    refuse_open_stops(version, composition.masses, bench)
-    for name in dict.fromkeys(finish for finish, *_ in finish_parts):
-        on_top = [(m, whole * float(pct) / 100.0) for finish, m, pct, _ in finish_parts if finish == name]
-        refuse_open_stops(version, [*composition.masses, *on_top], bench)
+    bench = bench_of(user)
+    finishes: dict[str, list[tuple[Material, Decimal]]] = defaultdict(list)
+    for finish, material, percent, _ in finish_parts:
+        finishes[finish].append((material, percent))
+    for parts in with_finishes(composition.masses, finishes.values()):
+        refuse_open_stops(version, parts, bench)
 
 
 def _cents(grams: float) -> Decimal:
