@@ -10,8 +10,8 @@ import os
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
-from multiprocessing import get_context
-from threading import Lock
+from multiprocessing import get_context, parent_process
+from threading import Lock, Thread
 from typing import Any, TypeVar
 
 import django
@@ -62,7 +62,16 @@ def run_apart(
         _one_at_a_time.release()
 
 
+def _end_with_the_server() -> None:
+    """Wait for the server's end and end too: a worker of a killed server waits for work for ever."""
+    server = parent_process()
+    assert server is not None
+    server.join()
+    os._exit(1)
+
+
 def _begin(book: Any, memory: int, seconds: int) -> None:
+    Thread(target=_end_with_the_server, daemon=True).start()
     django.setup()
     connection.settings_dict["NAME"] = book
     if resource is not None:

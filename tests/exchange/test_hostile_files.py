@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import json
+import os
 import resource
+import subprocess
+import sys
 from io import BytesIO
 from typing import Any
 from zipfile import ZIP_DEFLATED, ZipFile
@@ -105,12 +108,25 @@ class Apart(SimpleTestCase):
 
     def test_time(self) -> None:
         with self.assertRaisesMessage(CalmTinError, "more time or memory than a bench’s file does"):
-            run_apart(sum, range(10**12), size=10**9, seconds=8)
+            run_apart(sum, range(10**12), size=10**9, seconds=4)
 
     def test_what_it_refuses_is_refused_here(self) -> None:
         self.assertEqual(run_apart(len, "oar", size=10**9), 3)
         with self.assertRaises(ZeroDivisionError):
             run_apart(divmod, 1, 0, size=10**9)
+
+    def test_it_ends_with_a_server_that_is_killed(self) -> None:
+        at_work = "import time; print('at work', flush=True); time.sleep(600)"
+        server = subprocess.Popen(
+            [sys.executable, "-c", f"from calmtin.common.apart import run_apart\n"
+             f"run_apart(exec, {at_work!r}, size=10**9)"],
+            env={**os.environ, "DJANGO_SETTINGS_MODULE": "calmtin.config.test_settings"},
+            stdout=subprocess.PIPE,
+        )  # fmt: skip
+        assert server.stdout
+        self.assertEqual(server.stdout.readline(), b"at work\n")
+        server.kill()
+        server.communicate(timeout=60)  # both hold its end: it is closed when the last of them has gone
 
 
 class Pictures(SimpleTestCase):
