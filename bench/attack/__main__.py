@@ -14,7 +14,7 @@ import traceback
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
-from bench.attack.boxes import boxes
+from bench.attack.boxes import boxes, weights
 from bench.attack.durability import full_disk, kills, kills_of_work, locked
 from bench.attack.files import hostile_files
 from bench.attack.fuzz import fuzz
@@ -23,6 +23,7 @@ from bench.attack.served import Bench
 
 ATTACKS: dict[str, Callable[[Bench], str]] = {
     "boxes": boxes,
+    "weights": weights,
     "fuzz": fuzz,
     "files": hostile_files,
     "strangers": strangers,

@@ -18,7 +18,7 @@ from socket import create_server
 from typing import Any
 from urllib.error import HTTPError
 from urllib.parse import urlencode
-from urllib.request import HTTPCookieProcessor, Request, build_opener
+from urllib.request import HTTPCookieProcessor, HTTPRedirectHandler, Request, build_opener
 from uuid import uuid4
 
 ROOT = Path(__file__).parents[2]
@@ -90,12 +90,20 @@ class Bench:
         return (int(told[11]) + int(told[12])) / os.sysconf("SC_CLK_TCK")
 
 
+class _Stay(HTTPRedirectHandler):
+    """Take an answer that leads elsewhere for the answer itself."""
+
+    def redirect_request(self, *_: Any) -> None:
+        return None
+
+
 class Visitor:
     """A signed-in browser without a screen; `longest` is its slowest answer, s."""
 
     def __init__(self, bench: Bench, *, signs_in: bool = True) -> None:
         self.address = f"http://127.0.0.1:{bench.port}"
-        self.opener = build_opener(HTTPCookieProcessor(CookieJar()))
+        cookies = HTTPCookieProcessor(CookieJar())
+        self.opener, self.stays = build_opener(cookies), build_opener(cookies, _Stay())
         self.longest = 0.0
         self.token = self._token(self.get("/sign-in/")[1])
         if signs_in:
@@ -107,10 +115,10 @@ class Visitor:
         assert found, page[:500]
         return found[1]
 
-    def _send(self, request: Request) -> tuple[int, str]:
+    def _send(self, request: Request, *, follows: bool = True) -> tuple[int, str]:
         start = time.monotonic()
         try:
-            with self.opener.open(request, timeout=120) as answer:
+            with (self.opener if follows else self.stays).open(request, timeout=120) as answer:
                 return answer.status, answer.read().decode(errors="replace")
         except HTTPError as error:
             return error.code, error.read().decode(errors="replace")
@@ -126,11 +134,14 @@ class Visitor:
         with self.opener.open(self.address + path, timeout=120) as answer:
             return bytes(answer.read())
 
-    def post(self, path: str, data: dict[str, Any], **headers: str) -> tuple[int, str]:
-        """Send a form."""
+    def post(
+        self, path: str, data: dict[str, Any], *, follows: bool = True, **headers: str
+    ) -> tuple[int, str]:
+        """Send a form, and open the page that its answer leads to."""
         told = {"csrfmiddlewaretoken": self.token, **data}
         body = urlencode(told, doseq=True, errors="replace").encode()
-        return self._send(Request(self.address + path, body, {"Origin": self.address, **headers}))
+        request = Request(self.address + path, body, {"Origin": self.address, **headers})
+        return self._send(request, follows=follows)
 
     def send_file(self, path: str, field: str, content: bytes, **data: str) -> tuple[int, str]:
         """Send a form with a file."""
