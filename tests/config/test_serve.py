@@ -24,6 +24,7 @@ from socket import create_server
 from django.test import SimpleTestCase
 
 from calmtin.common.logs import Lines
+from tests.own_server import put_demo
 
 ROOT = Path(__file__).parents[2]
 
@@ -80,6 +81,7 @@ class Commands(SimpleTestCase):
         return {(path.is_dir(), stat.S_IMODE(path.stat().st_mode)) for path in found}
 
     def test_a_second_server_on_one_folder_and_fresh_are_refused(self) -> None:
+        put_demo(self.data)
         with self.serving(CALMTIN_DEMO="1"):
             for more in ((), ("--fresh",)):
                 second = self.run_it("-m", "calmtin.config.serve", "--port", "0", *more, CALMTIN_DEMO="1")
@@ -155,29 +157,20 @@ class Commands(SimpleTestCase):
         script = (ROOT / "script/demo").read_text()
         self.assertNotIn("{CALMTIN_DATA", script)
 
-    def test_a_marked_book_is_refused_before_anyone_is_in_it(self) -> None:
+    def test_a_marked_a_newer_and_a_damaged_book_are_refused(self) -> None:
         with self.serving():
             pass
         refused = self.run_it("-m", "calmtin.config.serve", "--port", "0", CALMTIN_DEMO="1")
         self.assertIn("maker's own book", refused.stderr)
+        with closing(sqlite3.connect(self.data / "calmtin.sqlite3")) as book:
+            book.execute("INSERT INTO django_migrations VALUES (NULL, 'pantry', '0999_x', '2027-01-01')")
+            book.commit()
+        newer = self.run_it("-m", "calmtin.config.serve", "--port", "0")
+        self.assertIn("written by a newer Calm Tin", newer.stderr)
         damaged = self.data / "calmtin.sqlite3"
         damaged.write_bytes(damaged.read_bytes()[:9000] + b"\xff" * 50_000)
         stopped = self.run_it("-m", "calmtin.config.serve", "--port", "0")
         self.assertIn("is damaged. Restore a copy", stopped.stderr)
-
-    def test_a_copy_before_every_migration(self) -> None:
-        self.run_it("manage.py", "migrate", "-v0", "pours", "0001")
-        self.assertFalse(list(self.data.glob("copies/*")))
-        self.run_it("manage.py", "migrate", "-v0")
-        self.assertEqual(len(list(self.data.glob("copies/before-migration-*.zip"))), 1)
-        with closing(sqlite3.connect(self.data / "calmtin.sqlite3")) as book:
-            book.execute(
-                "INSERT INTO django_migrations (app, name, applied)"
-                " VALUES ('pantry', '0999_x', '2027-01-01')"
-            )
-            book.commit()
-        newer = self.run_it("-m", "calmtin.config.serve", "--port", "0")
-        self.assertIn("written by a newer Calm Tin", newer.stderr)
 
 
 class Logs(SimpleTestCase):

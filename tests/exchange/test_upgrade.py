@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import gzip
 import os
+import re
 import sqlite3
 import subprocess
 import sys
 import tempfile
+import zipfile
 from contextlib import closing
 from pathlib import Path
 
-from django.test import SimpleTestCase, TestCase
+from django.db import connections
+from django.test import TestCase
 from django.urls import reverse
 
 from calmtin.exchange.backups import check_database
@@ -28,7 +31,13 @@ ROOT = Path(__file__).resolve().parents[2]
 DATA = ROOT / "tests" / "data"
 
 
-class OldBook(SimpleTestCase):
+def tables(book: sqlite3.Connection) -> dict[str, list[str]]:
+    """Return the statement that made each table, index and trigger, as a list of its words in order."""
+    made = book.execute("SELECT name, sql FROM sqlite_master WHERE name NOT LIKE 'sqlite@_%' ESCAPE '@'")
+    return {name: sorted(re.findall(r"[^\s(),]+", sql)) for name, sql in made if sql}
+
+
+class OldBook(TestCase):
     """A book of 1.0.2 is migrated as script/serve does it."""
 
     @classmethod
@@ -36,7 +45,7 @@ class OldBook(SimpleTestCase):
         super().setUpClass()
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
-        cls.file = Path(folder.name) / "calmtin.sqlite3"
+        cls.file, cls.copies = Path(folder.name) / "calmtin.sqlite3", Path(folder.name) / "copies"
         with closing(sqlite3.connect(cls.file)) as book:
             book.executescript(gzip.decompress((DATA / "book_1_0_2.sql.gz").read_bytes()).decode())
         cls.before = cls.sums(cls.file)
@@ -55,6 +64,18 @@ class OldBook(SimpleTestCase):
     def ask(self, question: str) -> list[tuple[object, ...]]:
         with closing(sqlite3.connect(self.file)) as book:
             return book.execute(question).fetchall()
+
+    def test_a_copy_was_made_before(self) -> None:
+        (copy,) = self.copies.glob("before-migration-*.zip")
+        with zipfile.ZipFile(copy) as held:
+            self.assertIn("calmtin.sqlite3", held.namelist())
+
+    def test_its_tables_are_those_of_a_new_book(self) -> None:
+        """A new book's tables are made in one step, an old book's by the steps that it replaces."""
+        with closing(sqlite3.connect(self.file)) as book:
+            upgraded, new = tables(book), tables(connections["default"].connection)
+        self.assertEqual(upgraded.keys(), new.keys())
+        self.assertEqual([name for name in new if upgraded[name] != new[name]], [])
 
     def test_it_is_sound_and_every_gram_is_where_it_was(self) -> None:
         self.assertEqual(check_database(self.file), {"makers": 2, "formulas": 4, "pours": 8})

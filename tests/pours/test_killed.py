@@ -9,11 +9,12 @@ import threading
 import time
 import unittest
 from decimal import Decimal
+from itertools import product
 
 from tests.own_server import Bench
 
-TIMES = 20
-BEYOND = 2.0  # times what a reading takes: some are killed before, some after it is kept
+TIMES = 8
+BEYOND = 3.0  # times what a reading takes: some are killed before, some after it is kept
 
 
 class Killed(unittest.TestCase):
@@ -72,10 +73,11 @@ class Killed(unittest.TestCase):
     def test_every_reading_is_there_once(self) -> None:
         rng = random.Random(20261125)
         lost = {"cut": 0, "killed": 0}
-        for trouble in sorted(list(lost) * TIMES, key=lambda _: rng.random()):
+        waits = [self.slowest_s * (n + 0.5) / TIMES for n in range(TIMES)]
+        for trouble, wait_s in sorted(product(lost, waits), key=lambda _: rng.random()):
             line = rng.randrange(2)
-            lost[trouble] += self.weigh_through(line, trouble, rng.uniform(0, self.slowest_s)) - 1
+            lost[trouble] += self.weigh_through(line, trouble, wait_s) - 1
             self.assertEqual(self.stored(line), self.grams[line])
         self.assertEqual(lost["cut"], TIMES)
-        self.assertGreater(lost["killed"], 3)
+        self.assertGreater(lost["killed"], 0)
         self.assertLess(lost["killed"], TIMES)
