@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import atexit
 import shutil
 import sqlite3
 from collections.abc import Callable
+from functools import cache
 from typing import Any, ClassVar
 
 from axe_playwright_python.sync_playwright import Axe
+from django.conf import settings
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.db import connection
 from django.test import tag
@@ -15,49 +18,73 @@ from playwright.sync_api import Browser, BrowserContext, Locator, Page, Playwrig
 
 from calmtin.exchange.demo import load_demo
 from calmtin.formulas.models import Formula
-from tests.bench_data import FlushesRecords
 
 WCAG = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync"]
 QUIET += ["--disable-background-networking", "--disable-component-update", "--disable-dev-shm-usage"]
 
+# The empty database, and the demo with its season and without, as they are put back for each test.
+_KEPT: dict[str, sqlite3.Connection] = {}
+_SESSION: dict[str, str] = {}
 
-_KEPT: dict[bool, sqlite3.Connection] = {}  # the demo, with its season and without
+
+@cache
+def _playwright() -> Playwright:
+    playwright = sync_playwright().start()
+    atexit.register(playwright.stop)
+    return playwright
+
+
+@cache
+def browser(*switches: str) -> Browser:
+    """Return Debian's Chromium, started once for all tests: that takes it seconds."""
+    chromium = shutil.which("chromium")
+    assert chromium, "Install Debian's chromium; script/test does it."
+    started = _playwright().chromium.launch(executable_path=chromium, args=[*QUIET, *switches])
+    atexit.register(started.close)  # before Playwright stops: what was registered last is called first
+    return started
+
+
+def keep(name: str) -> None:
+    """Keep the database as it stands, under a name."""
+    connection.ensure_connection()
+    kept = _KEPT[name] = sqlite3.connect(":memory:", check_same_thread=False)
+    connection.connection.backup(kept)
+
+
+def put_back(name: str) -> None:
+    """Make the database what was kept under a name, page by page."""
+    connection.ensure_connection()
+    _KEPT[name].backup(connection.connection)
 
 
 @tag("browser")
-class BrowserCase(FlushesRecords, StaticLiveServerTestCase):
+class BrowserCase(StaticLiveServerTestCase):
     """Each test gets the demo bench afresh and a signed-in page at 1280x800."""
 
-    playwright: ClassVar[Playwright]
     browser: ClassVar[Browser]
 
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        chromium = shutil.which("chromium")
-        assert chromium, "Install Debian's chromium; script/test does it."
-        cls.playwright = sync_playwright().start()
-        cls.browser = cls.playwright.chromium.launch(executable_path=chromium, args=QUIET)
-
-    @classmethod
-    def tearDownClass(cls) -> None:
-        cls.browser.close()
-        cls.playwright.stop()
-        super().tearDownClass()
+        cls.browser = browser()
+        if "empty" not in _KEPT:
+            keep("empty")
 
     with_season = False
 
     def load(self) -> None:
-        """Put the demo bench into the empty database: built once, then copied page by page."""
-        connection.ensure_connection()
-        kept = _KEPT.get(self.with_season)
-        if kept is not None:
-            kept.backup(connection.connection)
-            return
-        load_demo(with_season=self.with_season)
-        kept = _KEPT[self.with_season] = sqlite3.connect(":memory:")
-        connection.connection.backup(kept)
+        """Put the demo bench and its signed-in maker into the database: built once, then copied."""
+        name = "season" if self.with_season else "demo"
+        if name not in _KEPT:
+            load_demo(with_season=self.with_season)
+            self.client.post("/demo/")
+            _SESSION[name] = self.client.cookies[settings.SESSION_COOKIE_NAME].value
+            keep(name)
+        put_back(name)
+
+    def _fixture_teardown(self) -> None:
+        put_back("empty")  # a flush would lay all guards and permissions anew
 
     def setUp(self) -> None:
         self.load()
@@ -67,9 +94,12 @@ class BrowserCase(FlushesRecords, StaticLiveServerTestCase):
         self.context.set_default_timeout(30_000)
         self.addCleanup(self.context.close)
         self.complaints: list[str] = []
+        session = _SESSION["season" if self.with_season else "demo"]
+        self.context.add_cookies(
+            [{"name": settings.SESSION_COOKIE_NAME, "value": session, "url": self.live_server_url}]
+        )
         self.page = self.new_page()
         self.page.goto(self.live_server_url)
-        self.page.get_by_role("button", name="Open the demo bench").click()
         # Keys work once the scripts have run, which the load event waits for.
         expect(self.page.get_by_role("heading", name="Today")).to_be_visible()
         self.page.wait_for_load_state("load")
@@ -124,10 +154,12 @@ class BrowserCase(FlushesRecords, StaticLiveServerTestCase):
         """Wait until htmx has nothing under way."""
         expect((page or self.page).locator(".htmx-request")).to_have_count(0)
 
-    def assert_accessible(self, page: Page | None = None) -> None:
-        """Hold the page to WCAG 2.2 AA with axe-core."""
+    def assert_accessible(self, page: Page | None = None, *, colours: bool = True) -> None:
+        """Hold the page to WCAG 2.2 AA with axe-core; its contrasts, which take longest, with `colours`."""
         page = page or self.page
-        found = Axe().run(page, options={"runOnly": {"type": "tag", "values": WCAG}})
+        rules = {"color-contrast": {"enabled": colours}}
+        asked = {"runOnly": {"type": "tag", "values": WCAG}, "rules": rules, "resultTypes": ["violations"]}
+        found = Axe().run(page, options={**asked, "preload": False})
         self.assertEqual(found.violations_count, 0, found.generate_report())
         self.assert_fits(page)
 

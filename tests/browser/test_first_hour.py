@@ -10,7 +10,7 @@ from tests.browser.base import BrowserCase
 
 
 class FirstHour(BrowserCase):
-    def setUp(self) -> None:
+    def setUp(self) -> None:  # the book is empty
         empty = override_settings(DEMO=False)
         empty.enable()
         self.addCleanup(empty.disable)
@@ -93,6 +93,8 @@ class Away(BrowserCase):
         expect(page.get_by_role("heading", name="The bench cannot be reached")).to_be_visible()
         self.assert_fits(page)
         self.assertEqual(page.url, f"{self.live_server_url}/pours/")
+        with page.expect_navigation():
+            page.get_by_role("button", name="Try again").click()
+        expect(page.get_by_role("heading", name="The bench cannot be reached")).to_be_visible()
         context.set_offline(False)
-        page.get_by_role("button", name="Try again").click()
         expect(page.get_by_role("heading", name="Pours", exact=True)).to_be_visible()
