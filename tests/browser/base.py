@@ -166,8 +166,14 @@ class BrowserCase(StaticLiveServerTestCase):
     def assert_fits(self, page: Page | None = None) -> None:
         """Fail when the page scrolls sideways."""
         page = page or self.page
-        wide = page.evaluate("document.documentElement.scrollWidth > document.documentElement.clientWidth")
-        self.assertFalse(wide, f"{page.url} scrolls sideways")
+        self.assertTrue(fits(page), f"{page.url} scrolls sideways")
+
+
+def fits(page: Page) -> bool:
+    """Return whether a page does not scroll sideways."""
+    return bool(
+        page.evaluate("document.documentElement.scrollWidth <= document.documentElement.clientWidth")
+    )
 
 
 def line(page: Page, name: str) -> Locator:

@@ -7,7 +7,7 @@ from decimal import Decimal
 from playwright.sync_api import Page, expect
 
 from calmtin.accounts.models import Bench
-from calmtin.core.units import OUNCE_G
+from calmtin.core.quantities import OUNCE_G
 from calmtin.formulas.models import Formula
 from tests.bench_data import draft
 from tests.browser.base import BrowserCase, line

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from django.test import override_settings
+import unittest
+
+from django.test import override_settings, tag
 from playwright.sync_api import expect
 
 from calmtin.pours.models import Pour
-from tests.browser.base import BrowserCase
+from tests.browser.base import BrowserCase, browser, fits
+from tests.own_server import Bench
 
 
 class FirstHour(BrowserCase):
@@ -77,24 +80,30 @@ class FirstHour(BrowserCase):
         self.assert_accessible()
 
 
-class Away(BrowserCase):
+@tag("browser")
+class Away(unittest.TestCase):
+    """The server itself is gone for a while, which a browser that is told to be offline only plays."""
+
     def test_a_bench_that_does_not_answer_says_so_and_comes_back(self) -> None:
-        context = self.browser.new_context(storage_state=self.context.storage_state())
+        bench = Bench()
+        self.addCleanup(bench.end)
+        address = f"http://127.0.0.1:{bench.port}"
+        context = browser().new_context()
         self.addCleanup(context.close)
         page = context.new_page()
-        self.open("/", page)
+        page.goto(f"{address}/sign-in/")
+        page.get_by_role("button", name="Open the demo bench").click()
+        expect(page.get_by_role("heading", name="Today")).to_be_visible()
         page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-        manifest = context.request.get(f"{self.live_server_url}/manifest.webmanifest").json()
+        manifest = context.request.get(f"{address}/manifest.webmanifest").json()
         for icon in manifest["icons"]:
-            self.assertEqual(context.request.get(f"{self.live_server_url}{icon['src']}").status, 200)
-        self.open("/pours/", page)  # by now the worker minds the pages
-        context.set_offline(True)
+            self.assertEqual(context.request.get(f"{address}{icon['src']}").status, 200)
+        page.goto(f"{address}/pours/")  # by now the worker minds the pages
+        bench.kill()
         page.reload()
         expect(page.get_by_role("heading", name="The bench cannot be reached")).to_be_visible()
-        self.assert_fits(page)
-        self.assertEqual(page.url, f"{self.live_server_url}/pours/")
-        with page.expect_navigation():
-            page.get_by_role("button", name="Try again").click()
-        expect(page.get_by_role("heading", name="The bench cannot be reached")).to_be_visible()
-        context.set_offline(False)
+        self.assertTrue(fits(page))
+        self.assertEqual(page.url, f"{address}/pours/")
+        bench.start()
+        page.get_by_role("button", name="Try again").click()
         expect(page.get_by_role("heading", name="Pours", exact=True)).to_be_visible()
