@@ -108,7 +108,9 @@ class Visitor:
         self.token = self._token(self.get("/sign-in/")[1])
         if signs_in:
             self.post("/demo/", {})
-            self.token = self._token(self.get("/settings/")[1])
+            status, page = self.get("/settings/")
+            assert "/sign-out/" in page, (status, page[:500])
+            self.token = self._token(page)
 
     def _token(self, page: str) -> str:
         found = re.search(r'name="csrfmiddlewaretoken" value="(\w+)"', page)

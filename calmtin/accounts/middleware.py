@@ -10,10 +10,10 @@ from django.utils.formats import get_format
 from django.utils.translation.trans_real import parse_accept_lang_header
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import notation_of
 from calmtin.common.pages import changes_nothing
 from calmtin.common.zones import zone_of
-from calmtin.core.recipe.notation import USUAL, Notation
+from calmtin.core.messages import notation_of
+from calmtin.core.notation import USUAL, Notation
 
 
 class BenchNotation:

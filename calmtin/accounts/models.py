@@ -13,9 +13,9 @@ from calmtin.common.owned import Owned, within
 from calmtin.core.cached import cached_property
 from calmtin.core.engine.bands import Prior
 from calmtin.core.limits import BUYING_DAYS, COLD_C, HOT_C, MARGIN_PCT, PRICE, ROOM_C, WEIGHT_G
+from calmtin.core.notation import Notation, ScaleUnit, System, TemperatureUnit
 from calmtin.core.process.grain import GrainLog
-from calmtin.core.recipe.notation import Notation, ScaleUnit, System, TemperatureUnit
-from calmtin.core.units import OUNCE_G
+from calmtin.core.quantities import OUNCE_G
 
 # The app above that keeps test pours says what they have taught a maker's bench, and in how many of them
 # grain was seen (see pours.apps).

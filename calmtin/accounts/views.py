@@ -36,7 +36,6 @@ from calmtin.accounts.queries import (
 )
 from calmtin.accounts.sessions import end_sessions, signed_in
 from calmtin.common.fields import refuse
-from calmtin.common.notation import said
 from calmtin.core.errors import CalmTinError
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
@@ -82,7 +81,7 @@ def first_account(request: HttpRequest) -> HttpResponse:
             )
         except CalmTinError as refused:
             # Somebody else was quicker by a breath.
-            messages.error(request, said(refused))
+            messages.error(request, str(refused))
             return redirect("accounts:sign_in")
         login(request, user, backend=BACKEND)
         return redirect("accounts:first_bench")
@@ -183,7 +182,7 @@ def household(request: HttpRequest) -> HttpResponse:
             messages.success(request, f"{made.username} has a bench of their own now.")
             return redirect("accounts:household")
         except CalmTinError as refused:
-            form.add_error(refused.field or None, said(refused))
+            form.add_error(refused.field or None, str(refused))
     return render(request, "accounts/household.html", {"form": form, "makers": makers()})
 
 
@@ -199,7 +198,7 @@ def maker_password(request: HttpRequest, pk: int) -> HttpResponse:
             messages.success(request, f"{maker.username} signs in with the new password from now on.")
             return redirect("accounts:household")
         except CalmTinError as refused:
-            form.add_error("password1", said(refused))
+            form.add_error("password1", str(refused))
     return render(request, "accounts/maker_password.html", {"form": form, "maker": maker})
 
 
@@ -211,7 +210,7 @@ def maker_active(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         services.set_active(cast(User, request.user), maker, active="in" in request.POST)
     except CalmTinError as refused:
-        messages.error(request, said(refused))
+        messages.error(request, str(refused))
     return redirect("accounts:household")
 
 

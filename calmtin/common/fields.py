@@ -12,18 +12,19 @@ from django.forms.utils import flatatt
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
-from calmtin.common.notation import notation_in_force, said, scale_weight
+from calmtin.common.notation import scale_weight
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import FIRST_DAY, LAST_DAY
 from calmtin.core.materials import Material
+from calmtin.core.messages import notation_in_force
 from calmtin.core.recipe.boxes import read_grams, read_ml
 from calmtin.core.units import read_number
 
 
 def refuse(form: forms.BaseForm, refused: CalmTinError) -> None:
     """Say a service's refusal at the field that it is about, or above the form where there is none."""
-    form.add_error(refused.field if refused.field in form.fields else None, said(refused))
+    form.add_error(refused.field if refused.field in form.fields else None, str(refused))
 
 
 class Styled(forms.BaseForm):
@@ -110,7 +111,7 @@ class NumberField(forms.CharField):
         try:
             return self.read(text)
         except CalmTinError as refused:
-            raise forms.ValidationError(said(refused)) from refused
+            raise forms.ValidationError(str(refused)) from refused
 
     def read(self, text: str) -> Decimal:
         """Return what `text` says; raises `CalmTinError` with what to type instead."""

@@ -12,7 +12,6 @@ from django.db import Error, OperationalError
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 
 from calmtin.common.disk import DISK_FULL, is_full
-from calmtin.common.notation import said
 from calmtin.common.views import say, way_back
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BODY_BYTES, PICTURE_BYTES
@@ -83,7 +82,7 @@ class Troubles:
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
         """Say what happened, where it is known; anything else stays an error."""
         if isinstance(error, CalmTinError):
-            return say(request, getattr(error, "status", 400), "That did not work", said(error))
+            return say(request, getattr(error, "status", 400), "That did not work", str(error))
         if isinstance(error, PermissionDenied):
             return say(request, 403, "Not yours to change", str(error) or "This cannot be changed here.")
         if isinstance(error, OperationalError):

@@ -29,7 +29,7 @@ def read_box(problems: dict[str, str], box: str, read: Callable[[], Decimal]) ->
     try:
         return read()
     except CalmTinError as refused:
-        problems[box] = refused.sentence
+        problems[box] = str(refused)
         return Decimal(0)
 
 

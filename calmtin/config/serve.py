@@ -45,7 +45,7 @@ def main() -> None:
             _open_book(fresh=options.fresh)
             _serve(options.host, options.port)
     except CalmTinError as refused:
-        sys.exit(refused.sentence)
+        sys.exit(str(refused))
 
 
 def _stop(*_: object) -> NoReturn:

@@ -6,6 +6,8 @@ right box; the sentence is for the person and always says what to do next.
 
 from __future__ import annotations
 
+from calmtin.core.messages import Words
+
 
 class CalmTinError(ValueError):
     """A refusal that a maker can act on.
@@ -16,7 +18,7 @@ class CalmTinError(ValueError):
 
     def __init__(
         self,
-        sentence: str,
+        sentence: Words,
         *,
         field: str = "",
         material: str = "",
@@ -31,7 +33,7 @@ class CalmTinError(ValueError):
         self.unit = unit
 
     def __str__(self) -> str:
-        return self.sentence
+        return str(self.sentence)
 
 
 class UnreadableNumber(CalmTinError):

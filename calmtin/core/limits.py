@@ -10,6 +10,8 @@ from datetime import date
 from decimal import Decimal
 
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import Message, Words
+from calmtin.core.quantities import Between, quantity
 
 Span = tuple[float, float]
 
@@ -63,13 +65,16 @@ PART_BYTES = 4_000_000  # a large file is sent in parts of this size
 BODY_BYTES = PICTURE_BYTES + 1_000_000  # of one request: the largest of these with its envelope
 
 
-def span_in_words(span: Span, unit: str = "") -> str:
+def span_in_words(span: Span, unit: str = "") -> Words:
     """Return a span in words.
 
-    >>> span_in_words(LOT_G, "g")  # a million in digits too
+    >>> str(span_in_words(LOT_G, "g"))  # a million in digits too
     'from 0.01 to 1000000 g'
     """
     low, high = span
+    first, last = quantity(low, unit), quantity(high, unit)
+    if first is not None and last is not None:
+        return Message("from {span}", span=Between(first, last, " to "))
     return f"from {low:.10g} to {high:.10g}{f' {unit}' if unit else ''}"
 
 
@@ -83,8 +88,8 @@ def check(value: float | Decimal, span: Span, *, name: str, field: str = "", uni
     """
     low, high = span
     if not low <= float(value) <= high:  # 0.1 typed is 0.1, though no float is
-        unit = f" {unit}" if unit else ""
-        raise CalmTinError(f"{name} lies from {low:,.10g} to {high:,.10g}{unit}.", field=field, limit=high)
+        words = Message("{name} lies {span}.", name=name, span=span_in_words(span, unit))
+        raise CalmTinError(words, field=field, limit=high)
 
 
 def check_day(day: date | None, *, name: str, field: str = "") -> None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from calmtin.core.errors import UnknownMaterial
+from calmtin.core.messages import Words
 
 Group = Literal[
     "wax",
@@ -126,10 +127,10 @@ class Material:
     typical_low_pct: float | None = None
     typical_high_pct: float | None = None
     limit_pct: float | None = None
-    notes: str = ""
+    notes: Words = ""
     confidence: Confidence = "low"
     source: str = ""
-    behaviour_source: str = ""
+    behaviour_source: Words = ""
     made_of: tuple[tuple[Material, float], ...] = ()
 
     @property

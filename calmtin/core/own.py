@@ -9,6 +9,8 @@ from dataclasses import replace
 from calmtin.core.data.loader import SCENT_VISCOSITY_PA_S, components
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Component, Group, Material, pure
+from calmtin.core.messages import Message, Words
+from calmtin.core.quantities import Degrees
 
 # Nobody has measured it, so strength and curve are known less well than its model's.
 LEAST_LN_STRENGTH_SD = 0.35
@@ -53,8 +55,11 @@ def own_material(
             shift = (melt_low_c + melt_high_c - model.melt_low_c - model.melt_high_c) / 2.0
         if abs(shift) > MOST_SHIFT_C:
             raise CalmTinError(
-                f"That melts {abs(shift):.0f} C° away from {model.in_words}. "
-                "Choose something that behaves more like it.",
+                Message(
+                    "That melts {shift} away from {model}. Choose something that behaves more like it.",
+                    shift=Degrees(abs(shift)),
+                    model=model.in_words,
+                ),
                 field="behaves_like",
                 limit=MOST_SHIFT_C,
                 unit="C",
@@ -89,8 +94,7 @@ def own_material(
         notes=notes,
         confidence="low",
         source="the maker's own",
-        behaviour_source=f"behaves like {model.in_words}"
-        + (f", moved {shift:+.1f} C°".replace("-", "−") if moved else ""),
+        behaviour_source=_behaves_like(model, shift) if moved else f"behaves like {model.in_words}",
     )
 
 
@@ -162,6 +166,13 @@ def _as_powder(model: Material) -> Material:
     if model.is_filler:
         return model
     return replace(model, basis="powder", fractions=(), oil_uptake=USUAL_UPTAKE, strength_factor=1.0)
+
+
+def _behaves_like(model: Material, shift: float) -> Words:
+    by = Degrees(abs(shift), 1)
+    if shift > 0:
+        return Message("behaves like {model}, moved up by {by}", model=model.in_words, by=by)
+    return Message("behaves like {model}, moved down by {by}", model=model.in_words, by=by)
 
 
 def _shifted(component: Component, shift_c: float) -> Component:

@@ -6,11 +6,12 @@ from decimal import Decimal
 
 from calmtin.core.errors import UnreadableNumber
 from calmtin.core.limits import span_in_words
-from calmtin.core.recipe.notation import USUAL, Notation
+from calmtin.core.messages import Message
+from calmtin.core.notation import USUAL, Notation
+from calmtin.core.quantities import Quantity, plain, quantity
 from calmtin.core.recipe.numerals import read_alone
 
 NUMBER_CHARS = 30
-OUNCE_G = Decimal("28.349523125")  # the international avoirdupois ounce, exactly
 
 
 def read_number(
@@ -39,12 +40,20 @@ def read_number(
         cleaned = cleaned[: -len(unit)].strip()
     span = span_in_words((low, high), unit)
     if not cleaned:
-        raise UnreadableNumber(f"{name} is empty. Type a number {span}.", field=field)
+        raise UnreadableNumber(
+            Message("{name} is empty. Type a number {span}.", name=name, span=span), field=field
+        )
     sign = -1 if cleaned.startswith("-") else 1
     read = read_alone(cleaned.lstrip("+-"), notation) if len(cleaned) <= NUMBER_CHARS else None
     if read is None or cleaned[1:2] in tuple("+-"):
         raise UnreadableNumber(
-            f"“{text.strip()[:20]}” is not a number. Type {name} as digits, {span}.", field=field
+            Message(
+                "“{typed}” is not a number. Type {name} as digits, {span}.",
+                typed=text.strip()[:20],
+                name=name,
+                span=span,
+            ),
+            field=field,
         )
     value, other = read
     # Of two readings, "1,000" as a thousand or as one, only what can be meant here counts.
@@ -60,22 +69,39 @@ def in_span(
     """Return a number that was read to its places; raises `UnreadableNumber` outside `span`."""
     (low, high), words = span, span_in_words(span, unit)
     if value < Decimal(str(low)):
-        raise UnreadableNumber(
-            f"{name} cannot be below {low:.10g}. Type a number {words}.", field=field, limit=low
+        below = Message(
+            "{name} cannot be below {low}. Type a number {span}.",
+            name=name,
+            low=_end(low, unit),
+            span=words,
         )
+        raise UnreadableNumber(below, field=field, limit=low)
     if value > Decimal(str(high)):
-        raise UnreadableNumber(
-            f"{name} cannot be above {high:.10g}. Type a number {words}.", field=field, limit=high
+        above = Message(
+            "{name} cannot be above {high}. Type a number {span}.",
+            name=name,
+            high=_end(high, unit),
+            span=words,
         )
+        raise UnreadableNumber(above, field=field, limit=high)
     rounded = value.quantize(Decimal(1).scaleb(-places))
     if value > 0 and not rounded and low >= 0:
-        least = f"{Decimal(1).scaleb(-places):f}"
+        least = Decimal(1).scaleb(-places)
         raise UnreadableNumber(
-            f"{name} is below {' '.join((least, unit)).strip()}, the least that is kept. Type 0 or more.",
+            Message(
+                "{name} is below {least}, the least that is kept. Type 0 or more.",
+                name=name,
+                least=_end(least, unit),
+            ),
             field=field,
             limit=float(least),
         )
     return rounded
+
+
+def _end(value: Decimal | float, unit: str) -> Quantity | str:
+    """Return one end of a span with its unit."""
+    return quantity(value, unit) or " ".join((plain(Decimal(str(value))), unit)).strip()
 
 
 def celsius_to_fahrenheit(temp_c: float) -> float:

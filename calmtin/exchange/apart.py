@@ -9,9 +9,9 @@ from django.utils import timezone
 
 from calmtin.accounts.models import User
 from calmtin.common.apart import SMALL, run_apart
-from calmtin.common.notation import notation_in_force, notation_of
 from calmtin.common.zones import zone_of
-from calmtin.core.recipe.notation import Notation
+from calmtin.core.messages import notation_in_force, notation_of
+from calmtin.core.notation import Notation
 
 T = TypeVar("T")
 

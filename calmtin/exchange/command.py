@@ -36,7 +36,7 @@ class FileCommand(BaseCommand):
         except UnicodeDecodeError:
             self._refuse("The file is not text in UTF-8.")
         except CalmTinError as refused:
-            self._refuse(refused.sentence)
+            self._refuse(str(refused))
 
     def _refuse(self, sentence: str) -> None:
         self.stderr.write(" ".join(sentence.split()))

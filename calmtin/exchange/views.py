@@ -14,7 +14,6 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from calmtin.common.notation import said
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.apart import run_for
@@ -71,7 +70,7 @@ def formula_import(request: HttpRequest) -> HttpResponse:
                 messages.warning(request, words)
             return redirect("formulas:formula", pk=made.pk)
         except CalmTinError as refused:
-            form.add_error("file", said(refused))
+            form.add_error("file", str(refused))
     return render(request, "exchange/formula_import.html", {"form": form})
 
 
@@ -120,7 +119,7 @@ def _import(
             context |= {"text": text, "outcomes": (wrong or outcomes)[:SHOWN], "wrong": len(wrong)}
             context["rows"] = len(outcomes)
         except CalmTinError as refused:
-            form.add_error("file", said(refused))
+            form.add_error("file", str(refused))
     return render(request, page, context)
 
 
@@ -187,5 +186,5 @@ def records(request: HttpRequest) -> HttpResponse:
             context["report"] = take_in_stashed(request.user, only_look=True)
     except CalmTinError as refused:
         drop(request.user)
-        context["refused"] = said(refused)
+        context["refused"] = str(refused)
     return render(request, "exchange/records.html", context)

@@ -14,6 +14,7 @@ from calmtin.accounts.models import User
 from calmtin.core.data.loader import containers, library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Group, Material, Shelf
+from calmtin.core.messages import Message
 from calmtin.core.own import blend_material, own_material
 from calmtin.core.process.fill import Container
 from calmtin.pantry.models import Override, OwnBlend, OwnContainer, OwnMaterial, own_key
@@ -84,7 +85,9 @@ def _overridden(material: Material, own: Override) -> Material:
         if own.typical_high_pct is None
         else own.typical_high_pct,
         limit_pct=own.limit_pct,
-        notes=f"{own.notes} {material.notes}".strip(),
+        notes=Message("{own} {notes}", own=own.notes, notes=material.notes)
+        if own.notes
+        else material.notes,
     )
 
 

@@ -14,8 +14,8 @@ from hypothesis import strategies as st
 from bench import phrasings
 from calmtin.core.data.loader import drops_per_ml, library, synonyms
 from calmtin.core.errors import CalmTinError
+from calmtin.core.notation import Notation
 from calmtin.core.recipe.grammar import read_phrase
-from calmtin.core.recipe.notation import Notation
 from calmtin.core.recipe.numerals import Numbers, read_digits, tokens_of
 from calmtin.core.recipe.reader import RecipeLine, read_measure, read_recipe, stated_of
 

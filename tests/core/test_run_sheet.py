@@ -71,7 +71,7 @@ class Sheets(TestCase):
         wax = self.step(of, "melt_wax")
         self.assertEqual((wax.low_c, wax.high_c), (70.0, 85.0))  # melts to 65, darkens above 85
         self.assertEqual(wax.minutes, (20.72, 31.08))  # 18 g of 500: 20 + 20 x 0.036
-        self.assertIn("beeswax, yellow 18.0 g", wax.words.lower())
+        self.assertIn("beeswax, yellow 18.0 g", str(wax.words).lower())
         scent = self.step(of, "scent")
         # Lavender flashes at 68: 5 below that, and 5 above the haze at 50.
         self.assertEqual((scent.low_c, scent.high_c, scent.collision), (55.0, 63.0, ""))
@@ -136,7 +136,7 @@ class Sheets(TestCase):
         rose = self.step(of, "finish-1")
         self.assertEqual(rose.title, "Finish: rose")
         self.assertIn("Take 48.0 g of the pot", rose.words)
-        self.assertIn("mica 0.5 g, lavender 0.5 g", rose.words.lower())
+        self.assertIn("mica 0.5 g, lavender 0.5 g", str(rose.words).lower())
         self.assertIn("Fill 4 × tin", rose.words)
         # Lavender flashes at 68: 5 below that; a finish without a scent has no top.
         self.assertEqual((rose.low_c, rose.high_c), (55.0, 63.0))

@@ -10,13 +10,14 @@ from django import template
 from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
-from calmtin.common import notation
 from calmtin.common.actions import Action, actions_at
-from calmtin.common.notation import notation_in_force, scale_weight
+from calmtin.common.notation import scale_weight
 from calmtin.common.numbers import plain
 from calmtin.common.pages import RECALCULATE
-from calmtin.core.recipe.notation import ScaleUnit
-from calmtin.core.units import OUNCE_G, celsius_to_fahrenheit
+from calmtin.core.messages import notation_in_force
+from calmtin.core.notation import ScaleUnit
+from calmtin.core.quantities import OUNCE_G, Degrees, Volume
+from calmtin.core.units import celsius_to_fahrenheit
 
 register = template.Library()
 
@@ -102,9 +103,15 @@ def temp(value_c: Any, unit: str = "C") -> str:
 
 
 @register.filter
-def in_bench_units(text: object) -> str:
-    """Write a sentence with its weights and temperatures in the bench's units."""
-    return notation.in_bench_units(str(text))
+def degrees(step_k: Any) -> str:
+    """Write a step between two temperatures with its unit: "5 °C", "9 °F"."""
+    return Degrees(float(step_k)).written(notation_in_force())
+
+
+@register.filter
+def volume(ml: Any) -> str:
+    """Write a volume with its unit: "60 ml", or "2.03 fl oz" where weights are in ounces."""
+    return "" if ml is None or ml == "" else Volume(float(ml)).written(notation_in_force())
 
 
 @register.filter

@@ -6,7 +6,9 @@ from collections.abc import Iterator
 from decimal import Decimal
 
 from calmtin.core.cautions.case import Case, Caution
+from calmtin.core.messages import Message
 from calmtin.core.process.weighing import too_small
+from calmtin.core.quantities import Mass
 
 SPECKLED = ("beetroot_powder", "turmeric_powder")
 
@@ -69,14 +71,17 @@ def too_small_rule(case: Case) -> Iterator[Caution]:
         for m, p in case.lines
         if too_small(case.batch_g * Decimal(repr(round(p, 6))) / 100, case.scale_step_g)
     ]
-    step = f"{round(case.scale_step_g, 3).normalize():f}"
     if small:
         yield Caution(
             "note",
             "too_small",
             "",
             f"Too little for your scale: {', '.join(small)}",
-            f"In {case.batch_g.normalize():f} g, a step of {step} g is over a tenth of it.",
+            Message(
+                "In {batch}, a step of {step} is over a tenth of it.",
+                batch=Mass(case.batch_g),
+                step=Mass(case.scale_step_g),
+            ),
             "Make a bigger batch, or weigh it on a finer scale.",
             "A tenth of a part is one step of the scale.",
         )

@@ -10,6 +10,7 @@ from typing import Literal
 from calmtin.core.cautions.ceilings import Ceiling, ScentFacts
 from calmtin.core.engine.blend import Parts
 from calmtin.core.kinds import Kind
+from calmtin.core.messages import Words
 from calmtin.core.process.grain import GrainRisk
 
 Level = Literal["stop", "think", "note"]
@@ -25,10 +26,10 @@ class Caution:
     level: Level
     key: str
     material: str
-    title: str
-    words: str
-    instead: str
-    rule: str
+    title: Words
+    words: Words
+    instead: Words
+    rule: Words
 
 
 @dataclass(frozen=True)

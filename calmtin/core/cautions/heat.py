@@ -6,6 +6,8 @@ from collections.abc import Iterator
 
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.cautions.ceilings import scent_total
+from calmtin.core.messages import Message
+from calmtin.core.quantities import Degrees, Temperature
 
 
 def heat_rule(case: Case) -> Iterator[Caution]:
@@ -26,8 +28,8 @@ def heat_rule(case: Case) -> Iterator[Caution]:
                 "think",
                 "heat",
                 material.slug,
-                f"{material.label} likes no more than {limit:g} °C",
-                f"This blend pours at about {hot:.0f} °C.",
+                Message("{name} likes no more than {limit}", name=material.label, limit=Temperature(limit)),
+                Message("This blend pours at about {hot}.", hot=Temperature(hot)),
                 "Add it last, just before the haze, and pour at once.",
                 "Typical heat ceiling of the material.",
             )
@@ -36,8 +38,8 @@ def heat_rule(case: Case) -> Iterator[Caution]:
             "think",
             "scent_heat",
             "",
-            f"The scent would go in at {hot:.0f} °C",
+            Message("The scent would go in at {hot}", hot=Temperature(hot)),
             "This blend sets so early that the scent boils off before it can be poured.",
             "Use less of the highest-melting wax, or accept a fainter scent.",
-            "First haze plus 5 C°, against 65 °C.",
+            Message("First haze plus {more}, against {most}.", more=Degrees(5.0), most=Temperature(65.0)),
         )

@@ -8,6 +8,8 @@ import numpy as np
 
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.engine.neat import alone_crystal_pct
+from calmtin.core.messages import Message
+from calmtin.core.quantities import Temperature
 
 FRAGILE_MONTHS = 6.0
 
@@ -53,7 +55,11 @@ def summer_rule(case: Case) -> Iterator[Caution]:
                 "note",
                 "summer",
                 material.slug,
-                f"{material.label} carries nothing at {case.kind.hold_c:g} °C",
+                Message(
+                    "{name} carries nothing at {hot}",
+                    name=material.label,
+                    hot=Temperature(case.kind.hold_c),
+                ),
                 "It has melted there; the wax and butters hold alone.",
                 "Fine while the hot-day reading holds.",
                 "Its own solids curve.",

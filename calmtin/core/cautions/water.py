@@ -6,8 +6,10 @@ from collections.abc import Iterator
 
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.engine.blend import Parts
+from calmtin.core.messages import Message, Words
 from calmtin.core.process.fill import USUAL_TINCTURE_PCT
 from calmtin.core.process.tincture import tincture
+from calmtin.core.quantities import Mass, Percent, Temperature
 
 _INSTEAD = {
     "honey": "Leave it out; for its scent use yellow beeswax, which smells of honey.",
@@ -41,23 +43,31 @@ def wet_cautions(parts: Parts, *, total_g: float, alcohol_pct: float | None = No
         if not material.is_wet or mass <= 0.0:
             continue
         grams = total_g * mass / whole
-        words = _NO_WORK if material.slug == "water_soluble_preservative" else _MOULD
-        instead = _INSTEAD.get(material.slug, "Leave it out of a product without water.")
-        rule = (
+        words: Words = _NO_WORK if material.slug == "water_soluble_preservative" else _MOULD
+        instead: Words = _INSTEAD.get(material.slug, "Leave it out of a product without water.")
+        rule: Words = (
             "Anhydrous means oils, butters and waxes only; vitamin E is an antioxidant, not a preservative."
         )
         if material.slug == "alcohol_tincture":
             strength = USUAL_TINCTURE_PCT if alcohol_pct is None else alcohol_pct
             held = tincture(grams, strength)
-            words = (
-                f"{grams:.1f} g of tincture at {strength:g} % by volume hold {held.alcohol_g:.1f} g "
-                f"alcohol and {held.water_g:.1f} g water. Alcohol burns: never over a flame."
+            words = Message(
+                "{all} of tincture at {strength} by volume hold {alcohol} alcohol and {water} water. "
+                "Alcohol burns: never over a flame.",
+                all=Mass(grams, 1),
+                strength=Percent(strength),
+                alcohol=Mass(held.alcohol_g, 1),
+                water=Mass(held.water_g, 1),
             )
-            instead = (
-                "Warm the oil and tincture alone in a water bath until the pot has lost "
-                f"{held.to_lose_g:.1f} g, and only then add wax. Better: infuse the dried herb in the oil."
+            instead = Message(
+                "Warm the oil and tincture alone in a water bath until the pot has lost {gone}, and only "
+                "then add wax. Better: infuse the dried herb in the oil.",
+                gone=Mass(held.to_lose_g, 1),
             )
-            rule = "Mass balance of ethanol and water by density at 20 °C; 3 % is taken as dry extract."
+            rule = Message(
+                "Mass balance of ethanol and water by density at {at}; 3 % is taken as dry extract.",
+                at=Temperature(20.0),
+            )
         found.append(
             Caution("stop", "wet", material.slug, f"{material.label} brings water", words, instead, rule)
         )

@@ -12,6 +12,7 @@ from types import MappingProxyType
 from typing import cast
 
 from calmtin.core.cautions.ceilings import Ceiling, LimitStatus, ScentFacts
+from calmtin.core.data.marked import marked
 from calmtin.core.kinds import Kind
 from calmtin.core.materials import (
     GROUPS,
@@ -163,10 +164,10 @@ def _material(
         skin_feel=row["skin_feel"],
         typical_low_pct=_number(row["typical_use_low_pct"]),
         typical_high_pct=_number(row["typical_use_high_pct"]),
-        notes=row["notes"],
+        notes=marked(row["notes"]),
         confidence=cast(Confidence, row["confidence"]),
         source=row["source"],
-        behaviour_source=behaviour["source"],
+        behaviour_source=marked(behaviour["source"]),
     )
 
 
@@ -184,7 +185,7 @@ def _scent(row: dict[str, str]) -> Material:
         density_melt=warmed_density(density, 20.0, MELT_DENSITY_AT_C),
         typical_low_pct=0.1,
         typical_high_pct=_number(row["dermal_max_pct"]),
-        notes=row["skin_note"],
+        notes=marked(row["skin_note"]),
         confidence=cast(Confidence, row["confidence"]),
         source=row["source"],
         behaviour_source="Liquid in any room",

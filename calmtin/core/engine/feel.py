@@ -10,6 +10,8 @@ from dataclasses import dataclass
 from calmtin.core.engine.blend import Blend
 from calmtin.core.engine.firmness import SKIN_C, read
 from calmtin.core.materials import Material
+from calmtin.core.messages import Message, Words
+from calmtin.core.quantities import Percent, Temperature
 
 # Share of a full bar that a liquid of each skin feel adds to the film it leaves.
 _FILM = {"rich": 1.0, "sticky": 0.85, "medium": 0.7, "light": 0.4, "dry": 0.35}
@@ -43,7 +45,7 @@ class Feel:
     name: str
     level: float
     words: str
-    basis: str
+    basis: Words
 
 
 def _words(level: float, steps: tuple[str, ...]) -> str:
@@ -75,7 +77,12 @@ def feels(blended: Blend, room_c: float) -> tuple[Feel, Feel, Feel]:
             "melts on skin",
             melt,
             _words(melt, ("hardly", "a little", "about half", "mostly", "all of it")),
-            f"{at_room:.0f} % is crystal in the room and {on_skin:.0f} % at 33 °C.",
+            Message(
+                "{room} is crystal in the room and {skin} at {at}.",
+                room=Percent(round(at_room)),
+                skin=Percent(round(on_skin)),
+                at=Temperature(SKIN_C),
+            ),
         ),
         Feel(
             "glide",

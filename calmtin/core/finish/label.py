@@ -19,7 +19,7 @@ from calmtin.core.cautions.words import OATS, claim_in
 from calmtin.core.errors import CalmTinError
 from calmtin.core.finish.ingredients import Ingredients
 from calmtin.core.materials import Material
-from calmtin.core.units import OUNCE_G
+from calmtin.core.quantities import OUNCE_G
 
 Naming = Literal["inci", "both", "common"]
 NAMINGS: dict[Naming, str] = {

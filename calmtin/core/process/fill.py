@@ -15,8 +15,10 @@ import numpy as np
 
 from calmtin.core.errors import DoesNotFit
 from calmtin.core.materials import MELT_DENSITY_AT_C, Material, warmed_density
+from calmtin.core.messages import Message
 from calmtin.core.process.tincture import tincture
 from calmtin.core.process.weighing import whole_steps
+from calmtin.core.quantities import Mass, Volume
 
 # Nominal fills in grams are meant for a usual balm, g/ml when set.
 USUAL_DENSITY = 0.90
@@ -272,7 +274,11 @@ def for_containers(
     batch = whole_steps(Decimal(repr(wanted / kept)).quantize(Decimal("1e-6")), resolution)
     if batch > MOST_BATCH_G:
         raise DoesNotFit(
-            f"That is {batch:,.0f} g of melt. Plan at most {MOST_BATCH_G:,} g at once.",
+            Message(
+                "That is {batch} of melt. Plan at most {most} at once.",
+                batch=Mass(batch, 0),
+                most=Mass(MOST_BATCH_G),
+            ),
             field="count",
             limit=MOST_BATCH_G,
             unit="g",
@@ -329,7 +335,12 @@ def whole_pot(melt: Melt, container: Container, losses: Losses, *, batch_g: Deci
     each_ml = empty.left_g / melt.density_pour
     if each_ml > container.volume_ml + 1e-6:
         raise DoesNotFit(
-            f"{container.name} holds {container.volume_ml:g} ml, and this is {each_ml:.0f} ml.",
+            Message(
+                "{name} holds {brim}, and this is {wanted}.",
+                name=container.name,
+                brim=Volume(container.volume_ml),
+                wanted=Volume(each_ml),
+            ),
             field="container_0",
             limit=container.volume_ml,
             unit="ml",
@@ -388,8 +399,11 @@ def _check(fillings: Sequence[Filling], losses: Losses) -> None:
             )
         if not 0.05 <= filling.level <= 1.0 + 1e-9:
             raise DoesNotFit(
-                f"{filling.container.name}: fill to between 5 and 100 % of its "
-                f"{filling.container.volume_ml:g} ml.",
+                Message(
+                    "{name}: fill to between 5 and 100 % of its {brim}.",
+                    name=filling.container.name,
+                    brim=Volume(filling.container.volume_ml),
+                ),
                 field="level",
                 limit=100.0,
                 unit="%",

@@ -8,9 +8,11 @@ from typing import Literal
 
 from calmtin.core.cautions.ceilings import ScentFacts
 from calmtin.core.materials import Material
+from calmtin.core.messages import Message, Words
 from calmtin.core.process.fill import POUR_MARGIN_C
 from calmtin.core.process.grain import COOLING_NAMES, Cooling
 from calmtin.core.process.tincture import tincture
+from calmtin.core.quantities import Mass, Temperature
 
 Route = Literal["pour", "whip", "cold_whip"]
 
@@ -65,15 +67,15 @@ class Step:
 
     key: str
     title: str
-    words: str
-    done_when: str = ""
-    why: str = ""
+    words: Words
+    done_when: Words = ""
+    why: Words = ""
     low_c: float | None = None
     high_c: float | None = None
     minutes: tuple[float, float] | None = None
     materials: tuple[tuple[Material, float], ...] = ()
-    collision: str = ""
-    caution: str = ""
+    collision: Words = ""
+    caution: Words = ""
     finish: str = ""
 
 
@@ -165,9 +167,13 @@ def _wet(batch: Batch) -> Iterator[Step]:
         yield Step(
             "wet",
             "The tincture first, with the oil",
-            f"Warm oil and tincture alone in the bath, uncovered, until the pot is {gone:.1f} g lighter: "
-            f"what is in it then weighs {pot - gone:.1f} g.",
-            f"The scale says {pot - gone:.1f} g, and nothing bubbles any more.",
+            Message(
+                "Warm oil and tincture alone in the bath, uncovered, until the pot is {gone} lighter: "
+                "what is in it then weighs {left}.",
+                gone=Mass(gone, 1),
+                left=Mass(pot - gone, 1),
+            ),
+            Message("The scale says {left}, and nothing bubbles any more.", left=Mass(pot - gone, 1)),
             "Water that is left would make drops in the balm, and mould grows in them.",
             high_c=85.0,
             materials=((material, grams), *oils),
@@ -183,8 +189,10 @@ def _soften(batch: Batch) -> Iterator[Step]:
         yield Step(
             "melt_wax",
             "Melt the wax in the oil",
-            _named([*waxes, *warm])
-            + " Let it cool to room temperature, stirring, before it meets the butter.",
+            Message(
+                "{parts} Let it cool to room temperature, stirring, before it meets the butter.",
+                parts=_named([*waxes, *warm]),
+            ),
             "A soft paste without grain.",
             "Hot, it would melt the butter that is to stay whole.",
             low_c=max((m.melt_high_c or 65.0) for m, _ in waxes) + MELT_ABOVE_C,
@@ -216,7 +224,7 @@ def _heat(batch: Batch) -> Iterator[Step]:
         yield Step(
             "melt_wax",
             "Melt the wax",
-            "In the water bath, covered loosely. " + _named(waxes),
+            Message("In the water bath, covered loosely. {parts}", parts=_named(waxes)),
             "Clear, with no grain at the bottom. Cloudy means not melted.",
             "The highest melting goes first, so that the rest is hot for the shortest time.",
             low_c=clear,
@@ -242,7 +250,9 @@ def _heat(batch: Batch) -> Iterator[Step]:
         yield Step(
             "oils",
             "Warm the oils and stir them in",
-            _named(oils) + (" Warm them to the pot first, or the wax seizes." if waxes else ""),
+            Message("{parts} Warm them to the pot first, or the wax seizes.", parts=_named(oils))
+            if waxes
+            else _named(oils),
             "Clear, no threads of wax.",
             high_c=_ceiling(oils),
             minutes=(3.0, 8.0),
@@ -255,8 +265,13 @@ def _heat(batch: Batch) -> Iterator[Step]:
         yield Step(
             "powder",
             "Stir in the powder",
-            _named(powders)
-            + f" Sieve it in, {portions} portion{'s' if portions > 1 else ''}, and stir each smooth.",
+            Message(
+                "{parts} Sieve it in, {count} portions, and stir each smooth."
+                if portions > 1
+                else "{parts} Sieve it in, {count} portion, and stir each smooth.",
+                parts=_named(powders),
+                count=portions,
+            ),
             "No lump under the spatula.",
             "Hot and thin, the oil wets it; later it clumps.",
             minutes=(3.0, 3.0 * portions + 3.0),
@@ -295,7 +310,7 @@ def _cool(batch: Batch) -> Iterator[Step]:
         yield Step(
             "late",
             "Off the heat; what does not like it hot",
-            "Dry the outside of the pot. " + _named(late),
+            Message("Dry the outside of the pot. {parts}", parts=_named(late)),
             "Stirred in.",
             low_c=low,
             high_c=max(top, low or 0.0),
@@ -342,9 +357,14 @@ def _finishes(batch: Batch) -> Iterator[Step]:
         yield Step(
             f"finish-{number}",
             f"Finish: {finish.name}",
-            f"Take {finish.grams:.1f} g of the pot into a warm jug. "
-            + (_named(finish.parts) + " Stir it in. " if finish.parts else "")
-            + f"Fill {finish.into}.",
+            Message(
+                "Take {share} of the pot into a warm jug. {parts} Stir it in. Fill {into}."
+                if finish.parts
+                else "Take {share} of the pot into a warm jug. Fill {into}.",
+                share=Mass(finish.grams, 1),
+                parts=_named(finish.parts),
+                into=finish.into,
+            ),
             "They are filled, and the rest of the pot is still clear.",
             "Keep the pot in the warm bath meanwhile, or it sets before its turn.",
             low_c=low,
@@ -359,14 +379,15 @@ def _scents(batch: Batch) -> Iterator[Step]:
     if not scents:
         return
     low, top = batch.pour_c, scent_top_c([m for m, _ in scents], batch.scents)
-    collision = ""
+    collision: Words = ""
     if low is not None and low > top:
-        collision = (
-            f"It sets at {batch.set_c:.0f} °C, so it must be poured above {low:.0f} °C, and "
-            "the scent is lost above "
-            f"{top:.0f} °C. Stir it in at the last moment and pour at once, accept a fainter "
-            "scent, or use less of the "
-            "highest-melting wax."
+        collision = Message(
+            "It sets at {set}, so it must be poured above {low}, and the scent is lost above {top}. Stir "
+            "it in at the last moment and pour at once, accept a fainter scent, or use less of the "
+            "highest-melting wax.",
+            set=Temperature(low if batch.set_c is None else batch.set_c),
+            low=Temperature(low),
+            top=Temperature(top),
         )
     yield Step(
         "scent",
@@ -381,24 +402,42 @@ def _scents(batch: Batch) -> Iterator[Step]:
     )
 
 
-def wait_for(step: Step, temp_c: float) -> str:
+def wait_for(step: Step, temp_c: float) -> Words:
     """Return what to wait for before a step is done in a pot of `temp_c`, C; nothing where it is right."""
     if step.high_c is not None and temp_c > step.high_c + NEAR_C:
-        return f"The pot is at {temp_c:.0f} °C: wait until it is at {step.high_c:.0f} °C."
+        return Message(
+            "The pot is at {now}: wait until it is at {wanted}.",
+            now=Temperature(temp_c),
+            wanted=Temperature(step.high_c),
+        )
     if step.low_c is not None and temp_c < step.low_c - NEAR_C:
-        return f"The pot is at {temp_c:.0f} °C: warm it to {step.low_c:.0f} °C first."
+        return Message(
+            "The pot is at {now}: warm it to {wanted} first.",
+            now=Temperature(temp_c),
+            wanted=Temperature(step.low_c),
+        )
     return ""
 
 
-def done_wrong(step: Step, temp_c: float) -> str:
+def done_wrong(step: Step, temp_c: float) -> Words:
     """Return what a step that was done at `temp_c`, C, outside its window, asks for now; else nothing."""
     if step.high_c is not None and temp_c > step.high_c + NEAR_C:
-        after = TOO_HOT.get(step.key.partition("-")[0], "")
-        return f"It was {temp_c:.0f} °C, above {step.high_c:.0f} °C. {after}" if after else ""
+        return _it_was("above", temp_c, step.high_c, TOO_HOT.get(step.key.partition("-")[0], ""))
     if step.low_c is not None and temp_c < step.low_c - NEAR_C:
-        after = TOO_COLD.get(step.key.partition("-")[0], "")
-        return f"It was {temp_c:.0f} °C, below {step.low_c:.0f} °C. {after}" if after else ""
+        return _it_was("below", temp_c, step.low_c, TOO_COLD.get(step.key.partition("-")[0], ""))
     return ""
+
+
+def _it_was(side: str, temp_c: float, wanted_c: float, after: str) -> Words:
+    if not after:
+        return ""
+    told = {"was": Temperature(temp_c), "wanted": Temperature(wanted_c), "after": after}
+    return Message(
+        "It was {was}, above {wanted}. {after}"
+        if side == "above"
+        else "It was {was}, below {wanted}. {after}",
+        **told,
+    )
 
 
 def scent_top_c(scents: Sequence[Material], facts: Mapping[str, ScentFacts]) -> float:
@@ -414,9 +453,12 @@ def _whip(batch: Batch) -> Iterator[Step]:
     yield Step(
         "whip",
         "Whip it",
-        (f"{_named(parts)} " if parts else "")
-        + "Slow at first, then fast; scrape down every few minutes; back into the cold for five if it goes "
-        "to soup.",
+        Message(
+            ("{parts} " if parts else "")
+            + "Slow at first, then fast; scrape down every few minutes; back into the cold for five if it "
+            "goes to soup.",
+            parts=_named(parts),
+        ),
         f"Peaks that hold, about {100 * batch.overrun:.0f} % more than it was.",
         minutes=(10.0, 20.0),
         materials=tuple(parts),
@@ -426,9 +468,11 @@ def _whip(batch: Batch) -> Iterator[Step]:
         yield Step(
             "powder",
             "Powder to feel",
-            _named(powders)
-            + " What was weighed first, then more by the half teaspoon; stop when it is no longer "
-            "greasy, and log each one that goes in.",
+            Message(
+                "{parts} What was weighed first, then more by the half teaspoon; stop when it is no longer "
+                "greasy, and log each one that goes in.",
+                parts=_named(powders),
+            ),
             "Dry enough on the back of the hand.",
             materials=tuple(powders),
         )
@@ -466,8 +510,10 @@ def _set(batch: Batch) -> Iterator[Step]:
     )
 
 
-def _named(parts: Sequence[tuple[Material, float]]) -> str:
-    return ", ".join(f"{m.in_words} {grams:.1f} g" for m, grams in parts).capitalize() + "."
+def _named(parts: Sequence[tuple[Material, float]]) -> Words:
+    values = {f"g{n}": Mass(grams, 1) for n, (_, grams) in enumerate(parts)}
+    names = ", ".join(f"{m.in_words} {{g{n}}}" for n, (m, _) in enumerate(parts))
+    return Message(f"{names[:1].upper()}{names[1:]}.", **values)
 
 
 def _ceiling(parts: Sequence[tuple[Material, float]]) -> float | None:

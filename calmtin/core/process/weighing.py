@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from decimal import ROUND_FLOOR, ROUND_HALF_UP, ROUND_UP, Decimal
 
 from calmtin.core.errors import DoesNotFit
+from calmtin.core.messages import Message
+from calmtin.core.quantities import Mass
 
 # A part is too small for the scale when one step of it changes the part by more than this.
 COARSEST_STEP = Decimal("0.10")
@@ -40,14 +42,16 @@ def share_out(grams: Sequence[Decimal], resolution: Decimal) -> list[Decimal]:
     ['3.4', '3.3', '3.3']
     """
     if resolution <= 0:
-        raise DoesNotFit("The step of the scale must be more than 0 g.", field="resolution")
+        raise DoesNotFit("The step of the scale must be more than 0.", field="resolution")
     steps = [g / resolution for g in grams]
     floors = [s.to_integral_value(ROUND_FLOOR) for s in steps]
     spare = sum(steps, Decimal(0)) - sum(floors, Decimal(0))
     left = int(spare.to_integral_value())
     if abs(spare - left) > Decimal("1e-9"):
         raise DoesNotFit(
-            f"A batch must be a whole number of {resolution} g steps of the scale.",
+            Message(
+                "A batch must be a whole number of steps of {step} of the scale.", step=Mass(resolution)
+            ),
             field="batch",
             limit=float(resolution),
             unit="g",
@@ -69,13 +73,15 @@ def weigh_sheet(percents: Sequence[Decimal], batch_g: Decimal, resolution: Decim
     ['16.6', '8.3', '0.1']
     """
     if resolution <= 0:
-        raise DoesNotFit("The step of the scale must be more than 0 g.", field="resolution")
+        raise DoesNotFit("The step of the scale must be more than 0.", field="resolution")
     exact = [batch_g * percent / 100 / resolution for percent in percents]
     steps = [value.to_integral_value(ROUND_HALF_UP) for value in exact]
     spare = (batch_g / resolution - sum(steps, Decimal(0))).to_integral_value()
     if sum(steps, Decimal(0)) + spare != batch_g / resolution:
         raise DoesNotFit(
-            f"A batch must be a whole number of {resolution} g steps of the scale.",
+            Message(
+                "A batch must be a whole number of steps of {step} of the scale.", step=Mass(resolution)
+            ),
             field="batch",
             limit=float(resolution),
             unit="g",

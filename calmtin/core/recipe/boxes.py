@@ -14,9 +14,11 @@ from calmtin.core.errors import CalmTinError, UnreadableNumber
 from calmtin.core.limits import RECIPE_LINE_CHARS, check_text, span_in_words
 from calmtin.core.materials import Material
 from calmtin.core.measured import Measured
+from calmtin.core.messages import Message, Words
+from calmtin.core.notation import USUAL, Notation
+from calmtin.core.quantities import quantity
 from calmtin.core.recipe.grammar import Amount, Phrase, read_phrase
 from calmtin.core.recipe.measures import Form, Unit, Weight, is_weight, size_of, to_weight
-from calmtin.core.recipe.notation import USUAL, Notation
 from calmtin.core.recipe.reader import others_of, refuse_disagreement, stated_of
 from calmtin.core.units import in_span, read_number
 
@@ -92,7 +94,8 @@ def read_ml(text: str, *, name: str, low: float = 0.0, high: float, notation: No
     >>> read_ml("2 fl oz", name="It", high=1000)
     Decimal('59.15')
     """
-    box = _Box(name, (low, high), notation, "ml", "ml")
+    bare: Unit = "fl_oz" if notation.scale_unit == "oz" else "ml"
+    box = _Box(name, (low, high), notation, "ml", bare)
     return box.within(box.read(text, _ml_of)[0].grams)
 
 
@@ -135,19 +138,27 @@ class _Box:
         """Return what `text` comes to, and whether it was a number alone."""
         check_text(text, RECIPE_LINE_CHARS, name=self.name)
         cleaned = " ".join(text.split())
-        such = "29.8 or 2 oz" if self.unit == "g" else "60 or 2 fl oz"
         if not cleaned:
             span = span_in_words(self.span, self.unit)
-            self._refuse(f"{self.name} is empty. Type it in {self.unit}, {span}.")
+            self._refuse(
+                Message(
+                    "{name} is empty. Type it in {unit}, {span}.",
+                    name=self.name,
+                    unit=self.said_in,
+                    span=span,
+                )
+            )
         phrase = read_phrase(cleaned.removeprefix("+").rstrip(".,"), self.notation)
         if phrase.is_minus or cleaned.startswith(("-", "−")):
             self._refuse(f"{self.name} cannot be below {self.span[0]:g}. Leave the minus sign out.")
         if phrase.asides or phrase.strength:
-            self._refuse(f"“{cleaned[:20]}” is no amount. Type {self.name} in {self.unit}, such as {such}.")
+            self._refuse(
+                f"“{cleaned[:20]}” is no amount. Type {self.name} in {self.said_in}, such as {self.such}."
+            )
         if not phrase.amounts or phrase.stray or phrase.words:
             self._refuse(
                 f"“{cleaned[:20]}” is not a number that can be read here. "
-                f"Type {self.name} in {self.unit}, such as {such}."
+                f"Type {self.name} in {self.said_in}, such as {self.such}."
             )
         try:
             refuse_leftovers(phrase, cleaned)
@@ -162,20 +173,36 @@ class _Box:
             self._refuse(self._offered(cleaned, phrase, weight))
         return weight, is_alone
 
-    def _offered(self, text: str, phrase: Phrase, weight: Weight) -> str:
+    @property
+    def said_in(self) -> str:
+        """The unit of a number that stands alone, as it is written."""
+        return "fl oz" if self.bare == "fl_oz" else str(self.bare)
+
+    @property
+    def such(self) -> str:
+        """Two amounts as an example: a number alone, and one with another unit."""
+        return {"g": "29.8 or 2 oz", "oz": "1.05 or 30 g", "ml": "60 or 2 fl oz"}.get(
+            self.bare, "2 or 60 ml"
+        )
+
+    def _offered(self, text: str, phrase: Phrase, weight: Weight) -> Words:
         """Return what to type in place of a sum, a product or a range: a box takes one amount."""
         if "range" in phrase.worked_out:
             return f"“{text[:20]}” is a range. Type one amount for {self.name}."
         kind = "a sum" if "sum" in phrase.worked_out else "a product"
-        comes_to = f"{weight.grams:.10g} {self.unit}"
-        return f"“{text[:20]}” is {kind}. Type what it comes to, {comes_to}, if that is right."
+        return Message(
+            "“{typed}” is {kind}. Type what it comes to, {comes_to}, if that is right.",
+            typed=text[:20],
+            kind=kind,
+            comes_to=quantity(Decimal(repr(weight.grams)), self.unit),
+        )
 
     def within(self, value: float) -> Decimal:
         """Return a value to a hundredth; refuse one outside the span of the box."""
         exact = Decimal(repr(value))
         return in_span(exact, name=self.name, span=self.span, unit=self.unit, places=2, field=self.unit)
 
-    def _refuse(self, sentence: str) -> NoReturn:
+    def _refuse(self, sentence: Words) -> NoReturn:
         raise UnreadableNumber(sentence, field=self.unit)
 
 

@@ -10,9 +10,10 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import DOSE_CHARS, check_text
 from calmtin.core.materials import Material
 from calmtin.core.measured import Measured
+from calmtin.core.messages import Words
+from calmtin.core.notation import USUAL, Notation
 from calmtin.core.recipe.boxes import refuse_leftovers
 from calmtin.core.recipe.grammar import read_phrase
-from calmtin.core.recipe.notation import USUAL, Notation
 from calmtin.core.recipe.reader import weigh_typed
 from calmtin.core.units import read_number
 
@@ -33,7 +34,7 @@ class Dose:
     percent: Decimal | None
     on_top: bool | None = None
     measured: Measured | None = None
-    how: str = ""
+    how: Words = ""
 
 
 def read_dose(

@@ -7,9 +7,9 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Literal
 
+from calmtin.core.notation import USUAL, Notation
 from calmtin.core.recipe.matching import plain_words
 from calmtin.core.recipe.measures import Form, Unit, is_weight, size_of
-from calmtin.core.recipe.notation import USUAL, Notation
 from calmtin.core.recipe.numerals import PARTS, VAGUE, WORDS, Number, Numbers, Token, tokens_of
 from calmtin.core.recipe.vocabulary import (
     FILLER_WORDS,

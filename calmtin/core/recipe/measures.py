@@ -14,6 +14,8 @@ import pint
 
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material
+from calmtin.core.messages import Message, Words
+from calmtin.core.quantities import Between, Volume
 
 Unit = Literal[
     "g",
@@ -129,7 +131,7 @@ class Weight:
     high: float
     form: Form | None
     is_guess: bool
-    how: str
+    how: Words
 
 
 @cache
@@ -230,7 +232,11 @@ def to_weight(
     ml, ml_low, ml_high, words = _volume(unit, drops_per_ml)
     if unit == "capsule" and material.group == "oil":
         ml, ml_low, ml_high = _OIL_CAPSULE_ML
-        words = f"a capsule of oil holds about {ml:g} ml ({ml_low:g} to {ml_high:g})"
+        words = Message(
+            "a capsule of oil holds about {usual} ({span})",
+            usual=Volume(ml),
+            span=Between(Volume(ml_low), Volume(ml_high), " to "),
+        )
     per_ml, per_low, per_high, taken, is_guess, how = _grams_per_ml(material, form, unit)
     return Weight(
         amount * ml * per_ml,
@@ -238,20 +244,28 @@ def to_weight(
         most * ml_high * per_high,
         taken,
         is_guess,
-        f"{words}; {how}",
+        Message("{words}; {how}", words=words, how=how),
     )
 
 
-def _volume(unit: Unit, drops_per_ml: tuple[float, float, float] | None) -> tuple[float, float, float, str]:
+def _volume(
+    unit: Unit, drops_per_ml: tuple[float, float, float] | None
+) -> tuple[float, float, float, Words]:
     """Return ml of one unit: usual, least, most, and the words for it."""
     if unit == "drop":
         usual, few, many = drops_per_ml or USUAL_DROPS
         return 1.0 / usual, 1.0 / many, 1.0 / few, f"{usual:g} drops a ml ({few:g} to {many:g})"
     if unit in _HANDFULS_ML:
         usual, least, most = _HANDFULS_ML[unit]
-        return usual, least, most, f"a {unit} holds about {usual:g} ml ({least:g} to {most:g})"
+        holds = Message(
+            "a {unit} holds about {usual} ({span})",
+            unit=unit,
+            usual=Volume(usual),
+            span=Between(Volume(least), Volume(most), " to "),
+        )
+        return usual, least, most, holds
     size, _ = size_of(unit)
-    return size, size, size, f"{size:.4g} ml each"
+    return size, size, size, Message("{size} each", size=Volume(float(f"{size:.4g}")))
 
 
 def _grams_per_ml(

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from unicodedata import decimal
 
-from calmtin.core.recipe.notation import USUAL, Notation
+from calmtin.core.notation import USUAL, Notation
 
 WORDS = {
     "a": 1, "an": 1, "one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8,

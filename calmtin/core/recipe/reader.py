@@ -13,10 +13,12 @@ from dataclasses import dataclass, replace
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import RECIPE_CHARS, RECIPE_LINE_CHARS, check_text
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import Message, Words
+from calmtin.core.notation import USUAL, Notation
+from calmtin.core.quantities import Mass
 from calmtin.core.recipe.grammar import Amount, Phrase, read_phrase, unbulleted
 from calmtin.core.recipe.matching import POSSIBLE, SURE, Choice, match_names, names_of, plain_words
 from calmtin.core.recipe.measures import Form, Unit, Weight, ounce_readings, to_weight
-from calmtin.core.recipe.notation import USUAL, Notation
 
 WHOLE_G = 100.0  # the batch that parts and percent are taken of where none is stated
 MOST_LINES = 200
@@ -48,7 +50,7 @@ class RecipeLine:
     confidence: float
     stated: Amount
     weight: Weight
-    question: str = ""
+    question: Words = ""
     others: tuple[Choice, ...] = ()
     strength: str = ""
 
@@ -58,7 +60,7 @@ class Unresolved:
     """A line that a person must settle: why, and what it may mean."""
 
     text: str
-    reason: str
+    reason: Words
     choices: tuple[Choice, ...] = ()
 
 
@@ -256,7 +258,11 @@ def refuse_disagreement(
     """Refuse an amount that is said twice and differs by more than a tenth; raises `CalmTinError`."""
     if differ := _disagree(weight, others, material, form, drops_per_ml):
         raise CalmTinError(
-            f"{differ}, and the other amount is {weight.grams:.0f} g. Type the one that is right.",
+            Message(
+                "{differ}, and the other amount is {weight}. Type the one that is right.",
+                differ=differ,
+                weight=Mass(weight.grams, 0),
+            ),
             field="amount",
             material=material.slug,
         )
@@ -282,8 +288,12 @@ def weigh_typed(
         and (both := ounce_readings(material, measure.amount))
     ):
         raise CalmTinError(
-            f"By weight, or fluid ounces, of which {measure.amount:g} weigh {both[1].grams:.1f} g? "
-            f"Type “{measure.amount:g} oz wt” or “{measure.amount:g} fl oz”.",
+            Message(
+                "By weight, or fluid ounces, of which {amount} weigh {weight}? "
+                "Type “{amount} oz wt” or “{amount} fl oz”.",
+                amount=f"{measure.amount:g}",
+                weight=Mass(both[1].grams, 1),
+            ),
             field="amount",
             material=material.slug,
         )
@@ -458,7 +468,7 @@ def _shared(item: _Measured, grams_each: float, batch: float) -> RecipeLine:
         stated.high * grams_each,
         None,
         False,
-        f"of {batch:g} g in all, by weight",
+        Message("of {batch} in all, by weight", batch=Mass(batch)),
     )
     return RecipeLine(
         item.text,
@@ -480,16 +490,17 @@ def _one(
     except CalmTinError as refused:
         return Unresolved(item.text, refused.sentence, (item.choice,))
     others = others_of(item.phrase.amounts, stated)
-    question = _asked(item, stated)
+    question: Words = _asked(item, stated)
     if differ := _disagree(weight, others, material, item.phrase.form, drops):
-        question = question or f"{differ}; {stated.written} taken."
+        question = question or Message("{differ}; {stated} taken.", differ=differ, stated=stated.written)
     elif stated.unit == "oz" and not others and not stated.says_weight:
         if both := ounce_readings(material, stated.value):
             by_weight, fluid = both
             weight = replace(weight, low=min(weight.low, fluid.grams), high=max(weight.high, fluid.grams))
-            question = question or (
-                f"Ounces by weight ({by_weight.grams:.1f} g) or fluid ounces ({fluid.grams:.1f} g)? "
-                "Taken by weight."
+            question = question or Message(
+                "Ounces by weight ({by_weight}) or fluid ounces ({fluid})? Taken by weight.",
+                by_weight=Mass(by_weight.grams, 1),
+                fluid=Mass(fluid.grams, 1),
             )
     elif weight.is_guess:
         question = question or f"Taken as {weight.form}. Melted, pellets, shavings, chopped or packed?"
@@ -522,7 +533,7 @@ def _disagree(
     material: Material,
     form: Form | None,
     drops_per_ml: tuple[float, float, float] | None,
-) -> str:
+) -> Words:
     """Return which other amount of the line is another weight, in words; nothing where all agree."""
     for other in others:
         readings = [_to_weight(other, material, form, drops_per_ml)]
@@ -530,5 +541,7 @@ def _disagree(
             readings.append(both[1])
         near = any(r.low * (1.0 - DISAGREE) <= weight.grams <= r.high * (1.0 + DISAGREE) for r in readings)
         if not near:
-            return f"{other.written} would be about {readings[0].grams:.0f} g"
+            return Message(
+                "{other} would be about {weight}", other=other.written, weight=Mass(readings[0].grams, 0)
+            )
     return ""

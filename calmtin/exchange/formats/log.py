@@ -27,10 +27,12 @@ from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, RUNG, check, check_day, check_text
 from calmtin.core.materials import Shelf, percents_of
+from calmtin.core.messages import Message, Words
 from calmtin.core.process.fill import Filling, Losses, for_containers, melt_of
 from calmtin.core.process.grain import COOLINGS
 from calmtin.core.process.looks import LOOKS, SIGNS
 from calmtin.core.process.weighing import share_out
+from calmtin.core.quantities import Temperature
 from calmtin.core.recipe.matching import name_material
 from calmtin.core.units import read_number
 from calmtin.exchange.formats.spreadsheets import as_typed, no_formula, table_rows
@@ -143,7 +145,7 @@ class RowOutcome:
     """What a row will do, or what is wrong with it; rows count from 2, after the header."""
 
     row: int
-    words: str
+    words: Words
     is_wrong: bool = False
 
 
@@ -169,7 +171,7 @@ def look_over(user: Any, text: str) -> tuple[list[RowOutcome], list[OldPour]]:
                 pour.looks.append(look)
             outcomes.append(RowOutcome(number, _told(pour, look, first)))
         except CalmTinError as refused:
-            outcomes.append(RowOutcome(number, refused.sentence, is_wrong=True))
+            outcomes.append(RowOutcome(number, str(refused), is_wrong=True))
     _mark_known(user, found.values(), shelf)
     here = {pour.row for pour in found.values() if pour.is_here}
     outcomes = [
@@ -186,11 +188,12 @@ def preview_log(user: Any, text: str) -> list[RowOutcome]:
     return look_over(user, text)[0]
 
 
-def _told(pour: OldPour, look: dict[str, Any], is_first: bool) -> str:
+def _told(pour: OldPour, look: dict[str, Any], is_first: bool) -> Words:
     what = f"a pour of {pour.formula} on {pour.poured:%-d %b %Y}, {len(pour.parts)} materials"
     told = f"adds {what}" if is_first else f"adds to {what}"
     if look.get("felt_rung") is not None:
-        told += f", felt {look['felt_rung']} at {look['temp_c']:g} °C"
+        at = Temperature(look["temp_c"], 1)
+        return Message("{told}, felt {rung} at {at}", told=told, rung=look["felt_rung"], at=at)
     return told
 
 

@@ -13,14 +13,15 @@ from uuid import UUID
 
 from django.db import transaction
 
-from calmtin.common.notation import notation_in_force
 from calmtin.common.numbers import plain
 from calmtin.common.once import sent_once
 from calmtin.core.data.loader import drops_per_ml, library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check_day, check_text
 from calmtin.core.materials import GROUPS, Material, Shelf
+from calmtin.core.messages import Message, Words, notation_in_force
 from calmtin.core.own import own_material
+from calmtin.core.quantities import Mass
 from calmtin.core.recipe.boxes import read_grams
 from calmtin.core.units import read_number
 from calmtin.exchange.formats.spreadsheets import as_typed, no_formula, table_rows
@@ -47,7 +48,7 @@ class Outcome:
     """What a row will do, or what is wrong with it; rows count from 2, after the header."""
 
     row: int
-    words: str
+    words: Words
     is_wrong: bool = False
     facts: dict[str, Any] | None = None
     what: str = ""
@@ -108,7 +109,7 @@ def preview(user: Any, text: str) -> list[Outcome]:
         try:
             outcomes.append(_unless_here(_outcome(number, row, shelf, names), here))
         except CalmTinError as refused:
-            outcomes.append(Outcome(number, refused.sentence, is_wrong=True))
+            outcomes.append(Outcome(number, str(refused), is_wrong=True))
     return outcomes
 
 
@@ -140,7 +141,8 @@ def _outcome(number: int, row: dict[str, Any], shelf: Shelf, names: dict[str, st
         "note": cells.get("note", ""),
     }
     label = shelf[slug].label if slug in shelf else cells["material"]
-    return Outcome(number, f"adds a lot of {label}, {plain(amount_g)} g", facts=facts, what="lot")
+    adds = Message("adds a lot of {label}, {amount}", label=label, amount=Mass(amount_g))
+    return Outcome(number, adds, facts=facts, what="lot")
 
 
 def _unless_here(outcome: Outcome, here: Counter[tuple[Any, ...]]) -> Outcome:
@@ -151,7 +153,7 @@ def _unless_here(outcome: Outcome, here: Counter[tuple[Any, ...]]) -> Outcome:
     if not here[same]:
         return outcome
     here[same] -= 1
-    words = outcome.words.removeprefix("adds ").capitalize()
+    words = str(outcome.words).removeprefix("adds ").capitalize()
     return Outcome(outcome.row, f"{words}: on the shelf already, kept as it is", what="known")
 
 

@@ -12,6 +12,7 @@ from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import BadFormulaFile, DoesNotFit
 from calmtin.core.limits import BATCH_G, check, span_in_words
 from calmtin.core.materials import Shelf
+from calmtin.core.messages import Message
 from calmtin.core.process.fill import (
     MOST_CONTAINERS,
     Filling,
@@ -24,6 +25,7 @@ from calmtin.core.process.fill import (
     with_batch,
 )
 from calmtin.core.process.scales import Scale, weigh_on
+from calmtin.core.quantities import Mass, Volume
 from calmtin.exchange.formats.formula import FormulaFile, parse_formula
 
 USUAL_SCALE = 0.1
@@ -74,7 +76,7 @@ def _told(
     check(planned.batch_g, BATCH_G, name="A batch", field="batch_g", unit="g")
     warnings = list(formula.warnings)
     warnings += [
-        f"{material.label}: {float(g):g} g is too little for this scale."
+        str(Message("{name}: {grams} is too little for this scale.", name=material.label, grams=Mass(g)))
         for (material, _), g, is_small in zip(parts, grams, small, strict=True)
         if is_small
     ]
@@ -126,7 +128,12 @@ def _filling(row: Any, place: int, melt: Melt, is_any: bool) -> Filling:
         raise BadFormulaFile(f'Container {place} needs a whole "count".', field="count")
     if usual > container.volume_ml * 1.0001:
         raise DoesNotFit(
-            f"{container.name} holds {container.volume_ml:g} ml, and {usual:.2f} ml are asked for.",
+            Message(
+                "{name} holds {brim}, and {asked} are asked for.",
+                name=container.name,
+                brim=Volume(container.volume_ml),
+                asked=Volume(usual),
+            ),
             field="fill_ml",
             limit=container.volume_ml,
             unit="ml",

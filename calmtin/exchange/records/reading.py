@@ -104,7 +104,7 @@ def import_records(user: Any, file: IO[bytes], *, only_look: bool = False) -> Re
     except BadRecords:
         raise
     except CalmTinError as refused:
-        raise BadRecords(refused.sentence) from None
+        raise BadRecords(str(refused)) from None
     except (IntegrityError, ValidationError, ValueError, ArithmeticError, LookupError) as error:
         log.warning("a file of records was refused: %s", type(error).__name__)
         raise BadRecords(

@@ -8,7 +8,6 @@ from typing import Any
 
 from django import forms
 
-from calmtin.common.notation import notation_in_force
 from calmtin.core.cached import cached_property
 from calmtin.core.composition import WHOLE, Part
 from calmtin.core.data.loader import drops_per_ml
@@ -16,9 +15,11 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import WEIGHT_G
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.measured import Measured
+from calmtin.core.messages import notation_in_force
+from calmtin.core.notation import Notation
+from calmtin.core.quantities import OUNCE_G
 from calmtin.core.recipe.boxes import read_measured
-from calmtin.core.recipe.notation import Notation
-from calmtin.core.units import OUNCE_G, read_number
+from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.typed import material_named
@@ -137,7 +138,7 @@ class AmountsForm(forms.Form):
                     typed.get(box, ""), part.material, self.unit
                 )
             except CalmTinError as refused:
-                self.add_error(box, refused.sentence)
+                self.add_error(box, str(refused))
         for place in self.spare:
             self._clean_spare(place, typed)
         return data
@@ -156,7 +157,7 @@ class AmountsForm(forms.Form):
                 box = f"amount_{place}"
                 self.added.append((material, *self._read(text or "0", material, self.unit)))
         except CalmTinError as refused:
-            self.add_error(box, refused.sentence)
+            self.add_error(box, str(refused))
 
     @cached_property
     def amounts(self) -> dict[str, Decimal]:

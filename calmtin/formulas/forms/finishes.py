@@ -7,7 +7,6 @@ from typing import Any
 
 from django import forms
 
-from calmtin.common.notation import said
 from calmtin.core.composition import THOUSANDTH, WHOLE
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import DOSE_CHARS, ON_TOP_PCT
@@ -50,7 +49,7 @@ class FinishForm(forms.Form):
                 try:
                     data[f"percent_{place}"] = self._percent(chosen, typed)
                 except CalmTinError as refused:
-                    self.add_error(f"percent_{place}", said(refused))
+                    self.add_error(f"percent_{place}", str(refused))
         return data
 
     def _percent(self, slug: str, typed: str) -> Decimal:

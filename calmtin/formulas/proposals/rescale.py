@@ -5,10 +5,10 @@ from __future__ import annotations
 from decimal import Decimal
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import notation_in_force
 from calmtin.core.composition import Composition
 from calmtin.core.engine.trio import CORNERS
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import notation_in_force
 from calmtin.core.process.weighing import share_out
 from calmtin.core.units import read_number
 from calmtin.formulas.models import Version

@@ -9,7 +9,9 @@ from decimal import Decimal
 from calmtin.accounts.models import Bench
 from calmtin.core.cautions.shelf import ANTIOXIDANTS
 from calmtin.core.data.loader import read_table
+from calmtin.core.data.marked import marked
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import Words
 from calmtin.core.solver.problem import Limits, Target
 from calmtin.core.solver.search import Stop, never, solve
 from calmtin.formulas.adapters import composition_of
@@ -36,7 +38,7 @@ class Candidate:
     """
 
     material: Material
-    lore: str
+    lore: Words
     one_for_one: Proposal
     equal: Proposal
     is_equal: bool
@@ -93,11 +95,13 @@ def stand_ins(
     return [m for m in fit if m.slug in ANTIOXIDANTS] if old.slug in ANTIOXIDANTS else fit
 
 
-def _lore(row: Mapping[str, str]) -> str:
-    return f"{row['factor_or_note'].replace(' x', ' ×')}. {row['what_changes']}"
+def _lore(row: Mapping[str, str]) -> Words:
+    return marked(f"{row['factor_or_note'].replace(' x', ' ×')}. {row['what_changes']}")
 
 
-def _candidate(today: Today, key: str, new: Material, lore: str, stock: set[str], stop: Stop) -> Candidate:
+def _candidate(
+    today: Today, key: str, new: Material, lore: Words, stock: set[str], stop: Stop
+) -> Candidate:
     version, composition, bench = today.version, today.composition, today.bench
     after = [new if part.key == key else part.material for part in composition]
     shown = round(today.rung, 1)

@@ -8,7 +8,7 @@ from decimal import Decimal
 from functools import partial
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import notation_in_force, said, scale_weight
+from calmtin.common.notation import scale_weight
 from calmtin.common.numbers import read_box
 from calmtin.core.cautions.case import Caution
 from calmtin.core.cautions.words import claim_in
@@ -16,6 +16,7 @@ from calmtin.core.composition import WHOLE
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import notation_in_force
 from calmtin.core.process.pots import PartDose, Portion, split_pot
 from calmtin.core.process.weighing import whole_steps
 from calmtin.core.recipe.boxes import read_grams
@@ -117,7 +118,7 @@ def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, s
                 )
             )
         except CalmTinError as refused:
-            problems["pot"] = said(refused)
+            problems["pot"] = str(refused)
     views = []
     for finish, portion in zip(finishes, portions, strict=True):
         whole = [*base, *parts[finish.pk]]

@@ -9,7 +9,6 @@ from decimal import Decimal
 from django.db.models import Q
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import told
 from calmtin.common.templatetags.calm import hundredths, percent
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.cautions.rules import all_cautions
@@ -234,7 +233,7 @@ def cautions_for(
     The same rules serve lines, finishes and what was really weighed.
     """
     formula = version.formula
-    found = all_cautions(
+    return all_cautions(
         Case(
             lines=pure(parts),
             name=formula.name,
@@ -250,7 +249,6 @@ def cautions_for(
             notes=formula.notes,
         )
     )
-    return [told(caution, "title", "words", "instead", "rule") for caution in found]
 
 
 # What a finish or a weighed pot must be told of at once; the rest stands with the formula.

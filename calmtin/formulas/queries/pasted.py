@@ -9,7 +9,6 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
 
-from calmtin.common.notation import notation_in_force, said
 from calmtin.common.templatetags.calm import grams, weight
 from calmtin.core.composition import WHOLE
 from calmtin.core.data.loader import drops_per_ml, synonyms
@@ -17,6 +16,7 @@ from calmtin.core.errors import CalmTinError, EmptyFormula
 from calmtin.core.limits import BATCH_G, WEIGHT_G
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.measured import Measured
+from calmtin.core.messages import Words, notation_in_force
 from calmtin.core.process.weighing import share_out
 from calmtin.core.recipe.boxes import read_grams
 from calmtin.core.recipe.matching import SURE
@@ -44,14 +44,14 @@ class PastedRow:
     low: float
     high: float
     is_left_out: bool
-    question: str
+    question: Words
     offers: list[Material]
-    problem: str
+    problem: Words
     typed_grams: str
     shown: str
     news: str = ""
     words: str = ""
-    how: str = ""
+    how: Words = ""
     remark: str = ""
     percent: tuple[float, float, float] | None = None
 
@@ -149,7 +149,7 @@ def read_pasted(user: Any, text: str, settled: Mapping[str, str]) -> Pasted:
                 notation=notation_in_force(),
             )
         except CalmTinError as refused:
-            problem = said(refused)
+            problem = str(refused)
     recipe = read_recipe(
         text,
         shelf,
@@ -252,7 +252,7 @@ def _grams(typed: str, material: Material | None) -> tuple[Decimal | None, str]:
             notation=notation_in_force(),
         )
     except CalmTinError as refused:
-        return None, said(refused)
+        return None, str(refused)
     return read, ""
 
 

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import cast
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import told
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.materials import Shelf, pure
 from calmtin.core.process.grain import Cooling
@@ -46,7 +45,7 @@ def recipe_view(version: Version, shelf: Shelf, bench: Bench) -> RecipeView:
     steps = run_sheet(batch) if sheet.rows else []
     return RecipeView(
         sheet,
-        [told(step, "title", "words", "done_when") for step in steps if step.key not in NOT_A_STEP],
+        [step for step in steps if step.key not in NOT_A_STEP],
         [
             (finish.name, [(shelf[part.material].in_words, part) for part in finish.parts.all()])
             for finish in version.formula.finishes.filter(removed_at=None).prefetch_related("parts")

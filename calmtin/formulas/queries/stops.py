@@ -18,7 +18,7 @@ class StopFirst(CalmTinError):
     """A caution says stop, and the maker has not yet said why they go on."""
 
     def __init__(self, stops: list[Caution]) -> None:
-        titles = "; ".join(stop.title for stop in stops)
+        titles = "; ".join(str(stop.title) for stop in stops)
         super().__init__(
             f"Stop: {titles}. Read the caution and write down why you go on, or change the formula.",
             field="stop",

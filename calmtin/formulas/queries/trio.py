@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import notation_in_force, said
 from calmtin.core.engine.ladder import to_rungs
 from calmtin.core.engine.trio import Trio, triangle, trio_of, trio_yield_values
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
+from calmtin.core.messages import notation_in_force
 from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
@@ -57,7 +57,7 @@ def trio_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, 
             ]
             here = (shares[0] / sum(shares), shares[1] / sum(shares), shares[2] / sum(shares))
         except CalmTinError as refused:
-            problem = said(refused)
+            problem = str(refused)
     rungs = to_rungs(trio_yield_values(trio, triangle(TRIO_STEPS), bench.room_c, overrun=version.overrun))
     marks = [mark for source in mark_sources for mark in source(version.formula, shelf)]
     kind = version.formula.kind_facts

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from decimal import Decimal
 
-from calmtin.common.notation import notation_in_force
 from calmtin.common.templatetags.calm import one, range_end, weight
 from calmtin.core.composition import Composition, Part
 from calmtin.core.data.loader import drops_per_ml, synonyms
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import notation_in_force
 from calmtin.core.recipe.doses import Dose, read_dose
 from calmtin.core.recipe.matching import name_material
 from calmtin.formulas.adapters import composition_of

@@ -7,6 +7,8 @@ from decimal import Decimal
 
 from calmtin.accounts.models import Bench
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import written
+from calmtin.core.quantities import Mass
 from calmtin.formulas.models import Line, Version
 from calmtin.formulas.queries.readings import AtTemperature, Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries.lots import cost_of_100_g
@@ -56,7 +58,7 @@ class VersionDiff:
     def other_process(self) -> list[tuple[str, str, str]]:
         """What differs beside the lines: its name, before and after."""
         told = [
-            ("Batch", f"{self.a.batch_g.normalize():f} g", f"{self.b.batch_g.normalize():f} g"),
+            ("Batch", written(Mass(self.a.batch_g)), written(Mass(self.b.batch_g))),
             ("Cooled", self.a.get_cooling_display(), self.b.get_cooling_display()),
             ("Whipped", f"{self.a.overrun_pct} % more", f"{self.b.overrun_pct} % more"),
         ]

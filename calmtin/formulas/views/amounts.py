@@ -9,7 +9,6 @@ from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import said
 from calmtin.common.pages import commits, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
@@ -38,7 +37,7 @@ def all_at_once(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             )
             return redirect("formulas:version", pk=pk, number=draft.number)
         except CalmTinError as refused:
-            problem = said(refused)
+            problem = str(refused)
     context: dict[str, Any] = {"version": version, "formula": version.formula, "form": form}
     context |= {"problem": problem, "choices": list(shelf.values())}
     context["firmness"], context["section"] = preview(version, form.weighed, bench_of(request.user))

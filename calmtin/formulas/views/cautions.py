@@ -7,7 +7,6 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
 
-from calmtin.common.notation import said
 from calmtin.common.once import SentAlready, key_of
 from calmtin.common.pages import came_from
 from calmtin.core.errors import CalmTinError
@@ -32,9 +31,9 @@ def acknowledge(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         )
     except CalmTinError as refused:
         if back:
-            messages.error(request, said(refused))
+            messages.error(request, str(refused))
             return redirect(back)
         place = "page" if isinstance(refused, SentAlready) else "caution"
-        problem = {"problem_at": place, "problem_key": key, "problem": said(refused)}
+        problem = {"problem_at": place, "problem_key": key, "problem": str(refused)}
         return show(request, version, **problem)
     return redirect(back) if back else show(request, version)

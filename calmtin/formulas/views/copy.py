@@ -12,7 +12,6 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_http_methods, require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
@@ -44,7 +43,7 @@ def copy(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             )
             return redirect("formulas:formula", pk=made.pk)
         except CalmTinError as refused:
-            form.add_error(None, said(refused))
+            form.add_error(None, str(refused))
     context = {"form": form, "version": version, "formula": of, "finish": finish}
     return render(request, "formulas/copy.html", context)
 

@@ -10,7 +10,6 @@ from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods, require_POST
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import said
 from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
@@ -38,7 +37,7 @@ def finishes(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             )
             return redirect("formulas:finishes", pk=pk, number=number)
         except CalmTinError as refused:
-            form.add_error("name" if refused.field == "name" else None, said(refused))
+            form.add_error("name" if refused.field == "name" else None, str(refused))
     context: dict[str, Any] = {
         "version": version,
         "formula": version.formula,
@@ -60,5 +59,5 @@ def finish_remove(request: HttpRequest, pk: int, number: int, finish: int) -> Ht
     try:
         act(request.user, found)
     except CalmTinError as refused:
-        messages.error(request, said(refused))
+        messages.error(request, str(refused))
     return redirect("formulas:finishes", pk=pk, number=number)

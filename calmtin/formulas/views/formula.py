@@ -9,7 +9,6 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
@@ -39,7 +38,7 @@ def details(request: HttpRequest, pk: int) -> HttpResponse:
             services.rename(request.user, found, **data, seen=whole_number(request.POST.get("seen")))
             return redirect("formulas:formula", pk=pk)
         except CalmTinError as refused:
-            form.add_error(None, said(refused))
+            form.add_error(None, str(refused))
     return _show_details(request, found, form)
 
 
@@ -67,7 +66,7 @@ def delete_draft(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             raise CalmTinError("Tick that you mean it, then press once more. Nothing was deleted.")
         left = services.delete_draft(request.user, version, seen=seen_by(request))
     except CalmTinError as refused:
-        return _show_details(request, found, FormulaForm.of(found), said(refused))
+        return _show_details(request, found, FormulaForm.of(found), str(refused))
     messages.success(request, f"Version {number} of {name} is deleted.")
     return redirect("formulas:formula", pk=pk) if left else redirect("formulas:list")
 

@@ -10,7 +10,6 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from calmtin.common.notation import said
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
@@ -187,6 +186,6 @@ def next_version(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             request.user, version_of(request, pk, number), request_key=key_of(request)
         )
     except CalmTinError as refused:
-        messages.error(request, said(refused))
+        messages.error(request, str(refused))
         return redirect("formulas:version", pk=pk, number=number)
     return redirect("formulas:version", pk=pk, number=draft.number)

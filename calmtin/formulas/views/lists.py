@@ -10,7 +10,6 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import said
 from calmtin.common.once import key_of
 from calmtin.common.search import paged
 from calmtin.core.errors import CalmTinError
@@ -103,5 +102,5 @@ def formula_new(request: HttpRequest) -> HttpResponse:
                     stop=stop,
                 )
         except CalmTinError as refused:
-            form.add_error(None, said(refused))
+            form.add_error(None, str(refused))
     return render(request, "formulas/new.html", context)

@@ -8,7 +8,6 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
-from calmtin.common.notation import said
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
@@ -39,6 +38,6 @@ def paste(request: HttpRequest) -> HttpResponse:
                 return redirect("formulas:formula", pk=made.pk)
             context |= {"pasted": pasted, "tried": "make" in request.POST}
         except CalmTinError as refused:
-            form.add_error("text", said(refused))
+            form.add_error("text", str(refused))
     context |= {"choices": list(shelf_for(request.user).values()), "kinds": kind_choices()}
     return render(request, "formulas/paste.html", context)

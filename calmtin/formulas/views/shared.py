@@ -12,7 +12,6 @@ from django.shortcuts import redirect
 from django.urls import reverse
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.common.owned import whose
 from calmtin.common.pages import changes_nothing, htmx_of, page_or_fragment
@@ -59,10 +58,10 @@ def edit_with(
         try:
             version = service(request.user, version, seen=seen_by(request), **values(version))
         except services.EditedElsewhere as refused:
-            place, problem = "page", said(refused)
+            place, problem = "page", str(refused)
             version = version_of(request, version.formula_id, version.number)
         except CalmTinError as refused:
-            problem = said(refused)
+            problem = str(refused)
     context = {"problem_at": place if problem else "", "problem": problem}
     if problem:
         context["typed"] = next((request.POST[n] for n in TYPED if n in request.POST), "")

@@ -7,7 +7,6 @@ from django.utils import timezone
 from django.views.decorators.http import require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import said
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas.models import Line
@@ -34,7 +33,7 @@ def swaps(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
         with solving_turn(request) as stop:
             found = candidates(version, key, shelf, bench, avoid=avoid, stock=stock, costs=costs, stop=stop)
     except CalmTinError as refused:
-        problem = said(refused)
+        problem = str(refused)
     if request.GET.get("mine"):
         found = [candidate for candidate in found if candidate.in_stock]
     context = {

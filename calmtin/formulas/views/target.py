@@ -9,7 +9,6 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import said
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
@@ -39,7 +38,7 @@ def target(request: HttpRequest, pk: int, number: int) -> HttpResponse:
                     version, shelf, bench, target, form.spans, stop=stop, with_ways_out=asks_ways
                 )
         except CalmTinError as refused:
-            context["problem"] = said(refused)
+            context["problem"] = str(refused)
     if asks_ways:
         return render(request, "formulas/_ways_out.html", context)
     return page_or_fragment(request, "formulas/target.html", "formulas/_target.html", context)
@@ -54,5 +53,5 @@ def apply(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         draft = services.apply_lines(request.user, version, percents=percents, seen=seen_by(request))
         return redirect("formulas:version", pk=pk, number=draft.number)
     except CalmTinError as refused:
-        context = {"problem_at": "page", "problem": said(refused)}
+        context = {"problem_at": "page", "problem": str(refused)}
         return show(request, version_of(request, pk, number), **context)

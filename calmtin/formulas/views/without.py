@@ -9,7 +9,6 @@ from django.utils import timezone
 from django.views.decorators.http import require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import said
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas.adapters import composition_of
@@ -64,5 +63,5 @@ def without(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         if "proposal" in context:
             context["changes"] = changes_of(today, context["proposal"])
     except CalmTinError as refused:
-        context["problem"] = said(refused)
+        context["problem"] = str(refused)
     return page_or_fragment(request, "formulas/without.html", "formulas/_without.html", context)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from decimal import Decimal
 
-from calmtin.common.notation import notation_in_force
 from calmtin.common.templatetags.calm import range_end
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.materials import Material
+from calmtin.core.messages import notation_in_force
 from calmtin.core.recipe.reader import weigh_typed
 
 

@@ -13,6 +13,7 @@ import numpy as np
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import temp
 from calmtin.core.data.loader import library, read_table, synonyms
+from calmtin.core.data.marked import marked
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import flow_point_c, read, set_point_c
 from calmtin.core.materials import Material, Shelf
@@ -44,7 +45,7 @@ class MaterialView:
     gone: list[LotView]
     left_g: Decimal
     curve: SofteningCurve | None
-    swaps: list[tuple[str, str, str]]
+    swaps: list[tuple[str, str, Words]]
     used_in: list[Uses]
 
 
@@ -56,7 +57,7 @@ def material_view(user: Any, shelf: Shelf, slug: str, bench: Bench, today: date)
         (
             " and ".join(shelf[s].label for s in row["to"].split(" plus ") if s in shelf),
             row["factor_or_note"],
-            row["what_changes"],
+            marked(row["what_changes"]),
         )
         for row in read_table("swaps")
         if row["from"] == slug

@@ -5,10 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 from calmtin.accounts.queries import Held
+from calmtin.core.messages import written
+from calmtin.core.quantities import Volume
 from calmtin.pantry.models import Vessel
 
 
 def vessels_held(user: Any) -> Held:
     """Return the pots, bowls and jugs of a maker."""
-    rows = [f"{row.name}: {row.get_use_display()}, {row.brim_ml:g} ml" for row in Vessel.objects.of(user)]
+    rows = [
+        f"{row.name}: {row.get_use_display()}, {written(Volume(row.brim_ml))}"
+        for row in Vessel.objects.of(user)
+    ]
     return Held("Pots, bowls and jugs", rows, "pantry:containers", "#vessels")

@@ -19,6 +19,8 @@ from calmtin.common.owned import read_again
 from calmtin.core import limits
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_day, check_text
+from calmtin.core.messages import Message
+from calmtin.core.quantities import Mass
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Infusion, Lot, Movement, Withdrawal, with_left
 
@@ -82,7 +84,7 @@ def correct_lot(user: Any, lot: Lot, *, reason: str, **facts: Any) -> Movement |
     used = was["amount_g"] - balance(lot)
     if not lot.voided_at and now["amount_g"] < used:
         raise CalmTinError(
-            f"{used.normalize():f} g of it have been used already, so it weighed at least that.",
+            Message("{used} of it have been used already, so it weighed at least that.", used=Mass(used)),
             field="amount_g",
         )
     changed = [name for name in _CORRECTED if was[name] != now[name]]

@@ -14,6 +14,8 @@ from calmtin.core import limits
 from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_day, check_text
+from calmtin.core.messages import Message
+from calmtin.core.quantities import Mass
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Infusion, Lot, Movement, OwnMaterial, Rendering, due_date
 from calmtin.pantry.services.correcting import keep_correction
@@ -132,7 +134,7 @@ def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: 
         raise CalmTinError("This infusion has been strained already.", field="recovered_g")
     if not 0 < recovered_g <= infusion.oil_g:
         raise CalmTinError(
-            f"{infusion.oil_g.normalize():f} g of oil went in, so up to that much can come out.",
+            Message("{oil} of oil went in, so up to that much can come out.", oil=Mass(infusion.oil_g)),
             field="recovered_g",
             limit=float(infusion.oil_g),
             unit="g",
@@ -154,7 +156,7 @@ def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: 
         material=material.slug,
         amount_g=recovered_g,
         bought_on=strained_on,
-        note=f"strained, {infusion.oil_g - recovered_g} g stayed in the herb",
+        note=str(Message("strained, {lost} stayed in the herb", lost=Mass(infusion.oil_g - recovered_g))),
     )
     infusion.strained_on, infusion.recovered_g, infusion.lot = strained_on, recovered_g, lot
     infusion.save(update_fields=["strained_on", "recovered_g", "lot"])
@@ -169,7 +171,7 @@ def render_comb(user: Any, *, raw_g: Decimal, clean_g: Decimal, done_on: date) -
     check_day(done_on, name="The day", field="done_on")
     if not 0 < clean_g <= raw_g:
         raise CalmTinError(
-            "Clean wax weighs more than 0 g and no more than the comb it came from.",
+            "Clean wax weighs something, and no more than the comb it came from.",
             field="clean_g",
             limit=float(raw_g),
             unit="g",

@@ -7,7 +7,6 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
 from calmtin.common.fields import refuse
-from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
@@ -68,7 +67,7 @@ def container(request: HttpRequest, pk: int) -> HttpResponse:
         if sent:
             refuse(form, refused)
         else:
-            problem = said(refused)
+            problem = str(refused)
     context = {
         "row": row,
         "form": form,

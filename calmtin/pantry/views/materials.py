@@ -13,10 +13,11 @@ from django.views.decorators.http import require_http_methods
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
-from calmtin.common.notation import in_bench_units, said
 from calmtin.common.once import key_of
 from calmtin.common.pages import came_from
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import Message
+from calmtin.core.quantities import Mass
 from calmtin.pantry import services
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.forms import LotForm, MaterialForm, OwnFiguresForm, ReasonForm
@@ -70,9 +71,12 @@ def _buy(request: HttpRequest, slug: str, form: LotForm) -> bool:
             **{name: data[name] for name in ("bought_on", "price", "best_before", "opened_on", "note")},
         )
     except CalmTinError as refused:
-        form.add_error("amount", said(refused))
+        form.add_error("amount", str(refused))
         return False
-    messages.success(request, in_bench_units(f"On the shelf: {weight.grams:.1f} g{weight.span}."))
+    messages.success(
+        request,
+        str(Message("On the shelf: {weight}{span}.", weight=Mass(weight.grams, 1), span=weight.span)),
+    )
     return True
 
 
@@ -109,7 +113,7 @@ def material_correct(request: HttpRequest, slug: str) -> HttpResponse:
         if sent:
             refuse(form, refused)
         else:
-            problem = said(refused)
+            problem = str(refused)
     context = {
         "row": row,
         "form": form,

@@ -12,11 +12,11 @@ from django.http import QueryDict
 
 from calmtin.accounts.models import Bench
 from calmtin.common.fields import NumberField, Styled, WeightField, offer, weighs
-from calmtin.common.notation import notation_in_force
 from calmtin.common.numbers import CENT
 from calmtin.core.engine.ladder import LADDER
 from calmtin.core.limits import TIMER_MINUTES
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import notation_in_force
 from calmtin.core.process.fill import MOST_CONTAINERS
 from calmtin.core.process.route import OWN, OwnStep, added, moved
 from calmtin.core.units import fahrenheit_to_celsius

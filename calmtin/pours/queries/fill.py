@@ -9,7 +9,7 @@ from functools import partial
 from typing import Any, Literal
 
 from calmtin.accounts.models import Bench, FineScale
-from calmtin.common.notation import notation_in_force, said, scale_weight
+from calmtin.common.notation import scale_weight
 from calmtin.common.numbers import read_box, whole_number
 from calmtin.core.composition import WHOLE, Composition, Part
 from calmtin.core.engine.blend import blend
@@ -17,6 +17,7 @@ from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G
 from calmtin.core.materials import Material, Shelf, pure
+from calmtin.core.messages import notation_in_force
 from calmtin.core.process.fill import (
     MOST_CONTAINERS,
     Container,
@@ -250,7 +251,7 @@ def _planned(
         weighings, batch = weigh_on([part.percent for part in parts], plan.batch_g, view.scales)
     except CalmTinError as refused:
         at = refused.field if refused.field in view.boxes else "plan"
-        return replace(view, problems=problems | {at: said(refused)})
+        return replace(view, problems=problems | {at: str(refused)})
     plan = with_batch(plan, losses, batch)
     if view.boxes["have_g"].strip():
         view = replace(view, boxes=view.boxes | {"pot": scale_weight(batch)})
@@ -350,7 +351,7 @@ def _read_row(
                 )
             )
     except CalmTinError as refused:
-        return replace(row, problem=said(refused))
+        return replace(row, problem=str(refused))
     finish = row.finish if row.finish in on_top else ""
     filling = Filling(container, count, each_ml, finish, on_top.get(finish, 0.0))
     return replace(row, fill=row.fill or _fill_words(each_ml, container), finish=finish, filling=filling)

@@ -7,13 +7,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import notation_in_force, said
 from calmtin.core.errors import CalmTinError
 from calmtin.core.finish.label import NAMINGS, USES, refuse_claims
 from calmtin.core.finish.layout import Fitted, Sheet, fit
 from calmtin.core.finish.packing import packing_list
 from calmtin.core.limits import CONTAINERS
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import notation_in_force
 from calmtin.core.units import read_number
 from calmtin.pictures.labels import Page, label_type, pages_of
 from calmtin.pours.adapters.labels import (
@@ -75,7 +75,7 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
         try:
             refuse_claims(**{field: boxes[field]})
         except CalmTinError as refused:
-            problems[field] = said(refused)
+            problems[field] = str(refused)
     text, unclear = label_text(
         pour, shelf, bench, filled, **{word: boxes[word] for word in ("name", "use", "note", "naming")}
     )
@@ -84,7 +84,7 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
         try:
             label = fit(text, sheet.shape, label_type())
         except CalmTinError as refused:
-            problems["sheet"] = said(refused)
+            problems["sheet"] = str(refused)
     return LabelsView(
         pour,
         kinds,
@@ -136,5 +136,5 @@ def _number(boxes: Mapping[str, str], field: str, name: str, high: float, proble
             read_number(boxes[field], name=name, low=1, high=high, places=0, notation=notation_in_force())
         )
     except CalmTinError as refused:
-        problems[field] = said(refused)
+        problems[field] = str(refused)
         return 1

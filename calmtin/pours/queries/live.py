@@ -7,10 +7,10 @@ from datetime import datetime
 from decimal import Decimal
 from typing import Any, Literal
 
-from calmtin.common.notation import notation_in_force
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import notation_in_force
 from calmtin.core.process.stove import PotState
-from calmtin.core.units import OUNCE_G
+from calmtin.core.quantities import OUNCE_G
 from calmtin.devices.adapters import SimulatedBench
 from calmtin.devices.base import State, Warmth, Weight
 from calmtin.devices.simulated import LONGEST_SKIP_S, SPEEDS, pot_at

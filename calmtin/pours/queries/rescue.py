@@ -8,12 +8,12 @@ from decimal import Decimal
 from typing import Any
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import notation_in_force, said
 from calmtin.core.cautions.case import Caution
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import RUNG
 from calmtin.core.materials import Layer, Material, Shelf
+from calmtin.core.messages import notation_in_force
 from calmtin.core.process.rescue import NEAR, Addition, additions, with_more
 from calmtin.core.units import read_number
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
@@ -71,7 +71,7 @@ def rescue_view(user: Any, pour: Pour, shelf: Shelf, bench: Bench, typed: str | 
         low, high = RUNG
         rung = float(read_number(wanted, name="The rung", low=low, high=high, notation=notation_in_force()))
     except CalmTinError as refused:
-        return RescueView(now, wanted, said(refused), whole, [])
+        return RescueView(now, wanted, str(refused), whole, [])
     if now is None or typed is None:
         return RescueView(now, wanted, "", whole, [])
 

@@ -18,6 +18,7 @@ from calmtin.core.engine.firmness import rung_at
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import Message, Words
 from calmtin.core.process.cooling import Forecast, cooling_from, forecast
 from calmtin.core.process.route import ALWAYS, OwnStep, arranged
 from calmtin.core.process.run_sheet import BATH, Batch, Step, done_wrong, run_sheet, wait_for
@@ -121,8 +122,8 @@ class RunView:
     rooms: list[tuple[Material, Headroom, float]]
     cautions: list[Caution]
     is_back: bool
-    wait: str
-    wrong: list[str]
+    wait: Words
+    wrong: list[Words]
     is_setting: bool
     room_c: float | None
     finish_rows: list[FinishRow]
@@ -196,9 +197,9 @@ def _at_hand(readings: Sequence[tuple[datetime, float]], at: datetime) -> float 
     return before[-1][1] if before and at - before[-1][0] <= STILL_TRUE else None
 
 
-def _wrong(steps: list[StepView], readings: Sequence[tuple[datetime, float]], pour: Pour) -> list[str]:
+def _wrong(steps: list[StepView], readings: Sequence[tuple[datetime, float]], pour: Pour) -> list[Words]:
     """Return what the last step outside its window asks for, until something was added by feel."""
-    told = []
+    told: list[Words] = []
     for view in steps:
         if view.done is None or not view.done.pk:
             continue
@@ -206,7 +207,7 @@ def _wrong(steps: list[StepView], readings: Sequence[tuple[datetime, float]], po
         words = done_wrong(view.step, temp_c) if temp_c is not None else ""
         saved = any(a.by_feel and a.at > view.done.at for a in pour.additions.all())
         if words and not saved:
-            told.append(f"{view.step.title}. {words}")
+            told.append(Message("{step}. {words}", step=view.step.title, words=words))
     return told[-1:]
 
 

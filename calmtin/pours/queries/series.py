@@ -9,13 +9,13 @@ from functools import partial
 from typing import Any
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import notation_in_force, said
 from calmtin.common.numbers import read_box
 from calmtin.core.composition import Part
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G
 from calmtin.core.materials import Shelf
+from calmtin.core.messages import notation_in_force
 from calmtin.core.process.fill import Container
 from calmtin.core.process.scales import Scale, scale_for
 from calmtin.core.process.series import Ladder, Rung, one_pot, own_pots
@@ -88,7 +88,7 @@ def series_view(
     try:
         ladder = one_pot(wanted, sample_g=sample, loss_g=lost, step_g=scale.step_g)
     except CalmTinError as refused:
-        return replace(view, problems={"shares": said(refused)})
+        return replace(view, problems={"shares": str(refused)})
     alone = own_pots(wanted, sample_g=sample, step_g=scale.step_g)
     samples = [
         Sample(one, own, _rung_at(parts, part, one.share, bench, version))

@@ -12,11 +12,12 @@ from typing import Any
 
 from django.db.models import OuterRef, Prefetch, Subquery
 
-from calmtin.common.templatetags.calm import weight
 from calmtin.core.composition import WHOLE
 from calmtin.core.finish.keeping import keeping
 from calmtin.core.materials import Material, pure
+from calmtin.core.messages import Message
 from calmtin.core.process.fill import FillPlan, blend_density
+from calmtin.core.quantities import Mass, Volume
 from calmtin.pantry.models import Lot, Vessel, with_left
 from calmtin.pours.adapters import targets_of
 from calmtin.pours.models import Pour, WeighIn, WeighLine
@@ -235,7 +236,14 @@ def _fits(vessels: list[Vessel], use: str, batch_g: float, wanted_ml: float, why
         return f"{fitting.name} holds it with room {why}."
     largest = mine[-1]
     most = Decimal(repr(round(batch_g * largest.brim_ml / wanted_ml, 1)))
-    return (
-        f"{largest.name} holds {largest.brim_ml:g} ml, and with room {why} this takes {wanted_ml:.0f} ml: "
-        f"melt up to {weight(most)} in it at once."
+    return str(
+        Message(
+            "{name} holds {brim}, and with room {why} this takes {wanted}: melt up to {most} in it "
+            "at once.",
+            name=largest.name,
+            brim=Volume(largest.brim_ml),
+            why=why,
+            wanted=Volume(round(wanted_ml)),
+            most=Mass(most),
+        )
     )

@@ -8,12 +8,12 @@ from decimal import Decimal
 from typing import Any
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import notation_in_force, said
 from calmtin.core.composition import THOUSANDTH, WHOLE, Composition, Part
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import notation_in_force
 from calmtin.core.process.fill import Container
 from calmtin.core.process.grain import COOLING_NAMES
 from calmtin.core.process.weighing import share_out
@@ -89,11 +89,11 @@ def vary_view(
                                 notation=notation_in_force()),
         )  # fmt: skip
     except CalmTinError as refused:
-        problems["sample"] = said(refused)
+        problems["sample"] = str(refused)
     try:
         trial = _trial(version, composition, shelf, bench, way, boxes)
     except CalmTinError as refused:
-        problems["by"] = said(refused)
+        problems["by"] = str(refused)
         trial = None
     return replace(view, problems=problems, trial=None if problems else trial)
 

@@ -15,6 +15,8 @@ from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.finish.keeping import STORAGES
 from calmtin.core.limits import WEIGHT_G, check
+from calmtin.core.messages import Message
+from calmtin.core.quantities import Mass
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pantry.queries.lots import cost_of
@@ -52,8 +54,11 @@ def record_yield(
     most = (weighed - pour.driven_off_g) * SCALE_ERROR
     if filled_g + left_g > most:
         raise DoesNotFit(
-            f"{filled_g + left_g:.1f} g is more than the {weighed - pour.driven_off_g:.1f} g that were in "
-            "the pot. Check the counts and the weights.",
+            Message(
+                "{told} is more than the {held} that were in the pot. Check the counts and the weights.",
+                told=Mass(filled_g + left_g, 1),
+                held=Mass(weighed - pour.driven_off_g, 1),
+            ),
             field="left_g",
             limit=float(most),
             unit="g",

@@ -13,6 +13,8 @@ from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import WEIGHT_G, check, check_text
+from calmtin.core.messages import Message
+from calmtin.core.quantities import Mass
 from calmtin.formulas.queries.stops import refuse_open_stops
 from calmtin.formulas.services import mark_poured
 from calmtin.pantry.adapters import shelf_for
@@ -97,12 +99,12 @@ def _refuse_stale(newest: WeighIn | FinishWeighIn | None, after: int | None) -> 
     """Refuse what a page says that has not seen the newest reading."""
     if after is None or (newest.pk if newest else 0) == after:
         return
-    kept = f"{newest.grams.normalize():f} g" if newest and newest.grams is not None else "nothing"
-    raise CalmTinError(
-        f"From another page {kept} was kept here meanwhile. Look at the scale, and press Enter again if "
+    words = Message(
+        "From another page {kept} was kept here meanwhile. Look at the scale, and press Enter again if "
         "what you typed is right.",
-        field="grams",
+        kept=Mass(newest.grams) if newest and newest.grams is not None else "nothing",
     )
+    raise CalmTinError(words, field="grams")
 
 
 def _check_grams(line: WeighLine, grams: Decimal) -> None:
@@ -116,8 +118,12 @@ def _check_slip(grams: Decimal, planned_g: Decimal) -> None:
     most = max(planned_g * MOST_TIMES_TARGET, Decimal(20))
     if grams > most:
         raise DoesNotFit(
-            f"{grams.normalize():f} g is far more than the {planned_g:f} g planned. "
-            "Check the decimal point and the unit on the scale.",
+            Message(
+                "{grams} is far more than the {planned} planned. Check the decimal point and the unit on "
+                "the scale.",
+                grams=Mass(grams),
+                planned=Mass(planned_g),
+            ),
             field="grams",
             limit=float(most),
             unit="g",

@@ -8,7 +8,6 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import said
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
@@ -47,7 +46,7 @@ def storage(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         services.store_at(request.user, found, storage=request.POST.get("storage", ""))
     except CalmTinError as refused:
-        messages.error(request, said(refused))
+        messages.error(request, str(refused))
     return redirect("pours:card", pk=pk)
 
 

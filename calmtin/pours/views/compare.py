@@ -10,7 +10,6 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import commits, page_or_fragment
@@ -82,7 +81,7 @@ def vary(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         try:
             return _start(request, version, view, view.trial.variants, view.trial.varies)
         except CalmTinError as refused:
-            context["problem"] = said(refused)
+            context["problem"] = str(refused)
             context["stops"] = getattr(refused, "stops", context["stops"])
     return page_or_fragment(request, "pours/vary.html", "pours/_vary.html", context)
 
@@ -105,7 +104,7 @@ def series(request: HttpRequest, pk: int, number: int) -> HttpResponse:
                 request, version, view, *ladder_variants(composition_of(version, shelf), view.part, shares)
             )
         except CalmTinError as refused:
-            context["problem"] = said(refused)
+            context["problem"] = str(refused)
             context["stops"] = getattr(refused, "stops", context["stops"])
     return page_or_fragment(request, "pours/series.html", "pours/_series.html", context)
 

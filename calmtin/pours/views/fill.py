@@ -11,11 +11,12 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import in_bench_units, said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import changes_nothing, commits, page_or_fragment
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import Message
+from calmtin.core.quantities import Mass
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.formula import formula_view
 from calmtin.pantry.adapters import shelf_for
@@ -65,7 +66,7 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
             )
             return redirect("pours:run" if pour.is_rehearsal else "pours:pour", pk=pour.pk)
         except CalmTinError as refused:
-            context["problem"] = said(refused)
+            context["problem"] = str(refused)
     context |= {
         "view": view,
         "stops": stops_of(version, shelf_for(request.user), bench_of(request.user), view.shares),
@@ -99,13 +100,16 @@ def dilute(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse
             seen=whole_number(request.POST.get("seen"), -1),
         )
     except CalmTinError as refused:
-        messages.error(request, said(refused))
+        messages.error(request, str(refused))
         return redirect("pours:fill", pk=pk, number=number)
-    made_of = (
-        f"{line.dilution.stuff_g:f} g of {line.part.material.in_words} in {line.dilution.oil_g:f} g of"
+    made_up = Message(
+        "The formula takes it diluted now. Make it up: {stuff_g} of {stuff} in {oil_g} of {oil}.",
+        stuff_g=Mass(line.dilution.stuff_g),
+        stuff=line.part.material.in_words,
+        oil_g=Mass(line.dilution.oil_g),
+        oil=line.dilute_in.in_words,
     )
-    words = f"The formula takes it diluted now. Make it up: {made_of} {line.dilute_in.in_words}."
-    messages.success(request, in_bench_units(words))
+    messages.success(request, str(made_up))
     return redirect("pours:fill", pk=pk, number=draft.number)
 
 

@@ -13,7 +13,6 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
-from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import commits, page_or_fragment
@@ -54,7 +53,7 @@ def labels(request: HttpRequest, pk: int) -> HttpResponse:
             )
             return redirect("pours:label_print", pk=made.pk)
         except CalmTinError as refused:
-            context["problem"] = said(refused)
+            context["problem"] = str(refused)
             context["stops"] = getattr(refused, "stops", [])
     return page_or_fragment(request, "pours/labels.html", "pours/_labels.html", context)
 

@@ -9,7 +9,6 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import said
 from calmtin.common.pages import came_from
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
@@ -34,7 +33,7 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         services.leave_out(request.user, found, reason="" if "back" in request.POST else reason)
     except CalmTinError as refused:
-        return _show(request, problem=said(refused), problem_at=pk)
+        return _show(request, problem=str(refused), problem_at=pk)
     return redirect("pours:learned")
 
 

@@ -12,7 +12,6 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
-from calmtin.common.notation import said
 from calmtin.common.once import key_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
@@ -97,7 +96,7 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
         )
         messages.success(request, "Kept as this pour made it." if is_kept else "No longer kept.")
     except CalmTinError as refused:
-        messages.error(request, said(refused))
+        messages.error(request, str(refused))
     return redirect("pours:pour", pk=pk)
 
 

@@ -10,7 +10,6 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
-from calmtin.common.notation import said
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
@@ -71,7 +70,7 @@ def piece_back(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         services.bring_back(request.user, gone, request_key=key_of(request))
     except CalmTinError as refused:
-        messages.error(request, said(refused))
+        messages.error(request, str(refused))
     return redirect("pours:pieces", pk=gone.pour_id)
 
 

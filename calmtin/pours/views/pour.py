@@ -15,7 +15,6 @@ from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
-from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import htmx_of, page_or_fragment
@@ -60,7 +59,7 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
             if request.POST.get("from_scale"):
                 services.clear_scale(request.user, line.pour)
         except CalmTinError as refused:
-            problem = said(refused)
+            problem = str(refused)
     if problem:
         return _show(request, pk, problem=problem, problem_at=position, typed=request.POST.get("grams", ""))
     return _show(request, pk)
@@ -165,7 +164,7 @@ def add_to_pot(request: HttpRequest, pk: int) -> HttpResponse:
         messages.success(request, "Part of this pour now. Its readings follow what is really in the pot.")
         return redirect("pours:pour", pk=pk)
     except CalmTinError as refused:
-        return _show(request, pk, problem=said(refused), stops=getattr(refused, "stops", []))
+        return _show(request, pk, problem=str(refused), stops=getattr(refused, "stops", []))
 
 
 @require_POST
@@ -175,7 +174,7 @@ def next_version(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         draft = services.next_from_weights(request.user, found, request_key=key_of(request))
     except CalmTinError as refused:
-        return _show(request, pk, problem=said(refused))
+        return _show(request, pk, problem=str(refused))
     messages.success(request, f"Version {draft.number} has what really went into {found.code}.")
     return redirect("formulas:version", pk=draft.formula_id, number=draft.number)
 
@@ -195,7 +194,7 @@ def _act(
         service(request.user, found)
     except CalmTinError as refused:
         stops = getattr(refused, "stops", [])
-        return _show(request, pk, problem=said(refused), problem_at=at, stops=stops)
+        return _show(request, pk, problem=str(refused), problem_at=at, stops=stops)
     if ends and not htmx_of(request):
         return redirect(_after_weighing(found), pk=pk)
     return _show(request, pk)

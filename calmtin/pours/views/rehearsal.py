@@ -8,7 +8,6 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.notation import said
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
@@ -53,7 +52,7 @@ def act(request: HttpRequest, pk: int, of: str) -> HttpResponse:
         kind, value = request.POST.get("kind", ""), _number(request.POST.get("value"))
         services.act_at_stove(request.user, found, kind=kind, value=value)
     except CalmTinError as refused:
-        problem = said(refused)
+        problem = str(refused)
     return _show(request, rehearsal_or_404(request.user, pk), of, problem)
 
 
@@ -65,7 +64,7 @@ def throw_away(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         services.throw_away(request.user, found)
     except CalmTinError as refused:
-        messages.error(request, said(refused))
+        messages.error(request, str(refused))
         return redirect("pours:run", pk=pk)
     messages.success(request, "The rehearsal is gone. Nothing of it is kept.")
     return redirect("formulas:version", pk=version.formula_id, number=version.number)

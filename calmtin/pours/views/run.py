@@ -12,7 +12,6 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
-from calmtin.common.notation import said
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import htmx_of, page_or_fragment
@@ -47,7 +46,7 @@ def step(request: HttpRequest, pk: int, key: str) -> HttpResponse:
             request_key=key_of(request),
         )
     except CalmTinError as refused:
-        return _show(request, pk, problem=said(refused))
+        return _show(request, pk, problem=str(refused))
     return _after(request, pk)
 
 
@@ -150,7 +149,7 @@ def weigh_finish(request: HttpRequest, pk: int, part: int) -> HttpResponse:
         else:
             grams_problem = str(form.errors["grams"][0])
     except CalmTinError as refused:
-        grams_problem = said(refused)
+        grams_problem = str(refused)
     typed = request.POST.get("grams", "") if grams_problem else ""
     return _show(request, pk, grams_problem=grams_problem, problem_at=part, typed=typed)
 
@@ -167,7 +166,7 @@ def route(request: HttpRequest, pk: int) -> HttpResponse:
             services.keep_route(request.user, kind=kind, way=view.way, steps=steps)
             return redirect("pours:route", pk=pk)
         except CalmTinError as refused:
-            problem = said(refused)
+            problem = str(refused)
     return render(request, "pours/route.html", {"view": view, "problem": problem})
 
 

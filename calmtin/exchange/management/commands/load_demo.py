@@ -18,4 +18,4 @@ class Command(BaseCommand):
         try:
             self.stderr.write("Demo data loaded." if load_demo() else "Demo data was there already; kept.")
         except CalmTinError as refused:
-            raise CommandError(refused.sentence, returncode=2) from None
+            raise CommandError(str(refused), returncode=2) from None

@@ -45,7 +45,7 @@ class Command(BaseCommand):
             else:
                 self._change(act, self._maker(name), ask=not options["yes"])
         except CalmTinError as refused:
-            raise CommandError(refused.sentence, returncode=2) from None
+            raise CommandError(str(refused), returncode=2) from None
 
     def _list(self) -> None:
         for maker in makers():

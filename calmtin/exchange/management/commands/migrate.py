@@ -30,12 +30,12 @@ class Command(Migrate):
             try:
                 refuse_lost_book()
             except CalmTinError as refused:
-                raise CommandError(refused.sentence, returncode=2) from None
+                raise CommandError(str(refused), returncode=2) from None
         if is_ours and has_book():
             try:
                 refuse_newer(set(MigrationRecorder(connection).applied_migrations()))
             except CalmTinError as refused:
-                raise CommandError(refused.sentence, returncode=2) from None
+                raise CommandError(str(refused), returncode=2) from None
             executor = MigrationExecutor(connection)
             if executor.loader.applied_migrations and executor.migration_plan(
                 executor.loader.graph.leaf_nodes()

@@ -8,9 +8,9 @@ from typing import Any
 
 from calmtin.core.data.loader import drops_per_ml, library, synonyms
 from calmtin.core.limits import BATCH_G
+from calmtin.core.notation import Notation
 from calmtin.core.recipe.boxes import read_grams
 from calmtin.core.recipe.grammar import Amount
-from calmtin.core.recipe.notation import Notation
 from calmtin.core.recipe.reader import Remark, read_recipe
 from calmtin.exchange.command import FileCommand
 
