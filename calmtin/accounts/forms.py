@@ -11,9 +11,17 @@ from django.contrib.auth.forms import BaseUserCreationForm, PasswordChangeForm
 from django.http import HttpRequest
 
 from calmtin.accounts.models import Bench, User
-from calmtin.common.fields import LongSelect, NumberField, Styled, WeightField, offer
+from calmtin.common.fields import (
+    LongSelect,
+    MoneyField,
+    NumberField,
+    Styled,
+    TemperatureField,
+    WeightField,
+    offer,
+)
 from calmtin.common.zones import this_zone, zones
-from calmtin.core.limits import BUYING_DAYS, MARGIN_PCT, PRICE
+from calmtin.core.limits import BUYING_DAYS, COLD_C, HOT_C, MARGIN_PCT, PRICE, ROOM_C
 from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 
 TEMPERATURES = ("cold_c", "room_c", "hot_c")
@@ -60,9 +68,9 @@ class FirstAccountForm(Styled, BaseUserCreationForm):  # type: ignore[type-arg]
 class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
     """The bench's own temperatures, typed in the unit that is in force."""
 
-    cold_c = NumberField(label="The cold room", low=-40, high=180, places=1)
-    room_c = NumberField(label="The room", low=-40, high=180, places=1)
-    hot_c = NumberField(label="The hot day", low=-40, high=180, places=1)
+    cold_c = TemperatureField(label="The cold room", low=COLD_C[0], high=COLD_C[1])
+    room_c = TemperatureField(label="The room", low=ROOM_C[0], high=ROOM_C[1])
+    hot_c = TemperatureField(label="The hot day", low=HOT_C[0], high=HOT_C[1])
 
     decimal_comma = decimals()
 
@@ -71,8 +79,8 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
         label="Address, or as much as your place asks for", max_length=80, required=False
     )
     currency = forms.CharField(label="Money is written with", max_length=4, required=False)
-    hour_costs = NumberField(label="An hour of work", high=PRICE[1], places=2, required=False)
-    label_costs = NumberField(label="A label and its packing", high=PRICE[1], places=2, required=False)
+    hour_costs = MoneyField(label="An hour of work", high=PRICE[1], required=False)
+    label_costs = MoneyField(label="A label and its packing", high=PRICE[1], required=False)
     margin_pct = NumberField(label="Of the price that is yours, %", high=MARGIN_PCT[1], places=1)
     buying_days = NumberField(label="Days from order to bench", high=BUYING_DAYS[1], places=0)
     time_zone = forms.ChoiceField(label="Time zone", required=False, widget=LongSelect)
@@ -110,28 +118,10 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         offer(self, "time_zone", [("", f"as this machine has it ({this_zone()})"), *zones()])
-        self.in_fahrenheit = self.instance.temperature_unit == "F"
-        for name in TEMPERATURES:
-            self.fields[name].label = f"{self.fields[name].label}, {'°F' if self.in_fahrenheit else '°C'}"
-            if self.in_fahrenheit:
-                self.initial[name] = round(celsius_to_fahrenheit(self.initial[name]), 1)
 
     def clean(self) -> dict[str, Any]:
-        """Take temperatures to C and refuse an order that makes no sense."""
+        """Refuse an order of temperatures that makes no sense."""
         data = super().clean() or {}
-        unit = "°F" if self.in_fahrenheit else "°C"
-        limits = {"cold_c": (-20.0, 30.0), "room_c": (5.0, 35.0), "hot_c": (20.0, 80.0)}
-        for name in TEMPERATURES:
-            if name not in data:
-                continue
-            data[name] = float(data[name])
-            if self.in_fahrenheit:
-                data[name] = fahrenheit_to_celsius(data[name])
-            low, high = limits[name]
-            if not low <= data[name] <= high:
-                if self.in_fahrenheit:
-                    low, high = celsius_to_fahrenheit(low), celsius_to_fahrenheit(high)
-                self.add_error(name, f"Type a temperature from {low:g} to {high:g} {unit}.")
         if not self.errors and not data["cold_c"] < data["room_c"] < data["hot_c"]:
             self.add_error("room_c", "The room must lie between the cold room and the hot day.")
         return data
@@ -157,6 +147,17 @@ class FirstBenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
         widgets = dict.fromkeys(("scale_step", "temperature_unit", "cups"), forms.RadioSelect)
 
     decimal_comma = decimals()
+
+    def clean(self) -> dict[str, Any]:
+        """Keep whole degrees of the thermometer that the bench has: 70 °F is no 69.8."""
+        data = super().clean() or {}
+        if data.get("temperature_unit") == "F":
+            if "room_c" in data:
+                data["room_c"] = fahrenheit_to_celsius(round(celsius_to_fahrenheit(data["room_c"])))
+            for name in ("cold_c", "hot_c"):
+                usual = getattr(self.instance, name)
+                setattr(self.instance, name, fahrenheit_to_celsius(round(celsius_to_fahrenheit(usual))))
+        return data
 
 
 class ScaleForm(Styled, forms.Form):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from decimal import Decimal
 from typing import Any, cast
 
@@ -12,14 +13,14 @@ from django.forms.utils import flatatt
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
-from calmtin.common.notation import scale_weight
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import FIRST_DAY, LAST_DAY
 from calmtin.core.materials import Material
 from calmtin.core.messages import notation_in_force
+from calmtin.core.quantities import Mass, Quantity, Temperature, Volume
 from calmtin.core.recipe.boxes import read_grams, read_ml
-from calmtin.core.units import read_number
+from calmtin.core.units import read_money, read_number, read_temperature
 
 
 def refuse(form: forms.BaseForm, refused: CalmTinError) -> None:
@@ -36,7 +37,7 @@ class Styled(forms.BaseForm):
         super().__init__(*args, **kwargs)
         for name, field in self.fields.items():
             field.widget.attrs.setdefault("class", _style(field))
-            if isinstance(field, WeightField):
+            if isinstance(field, QuantityField):
                 field.keep(self.get_initial_for_field(field, name))
             # A browser's memory of other forms is no help at the bench.
             if type(field.widget) is forms.TextInput and "username" not in self.fields:
@@ -126,16 +127,85 @@ class NumberField(forms.CharField):
         )
 
 
-class VolumeField(NumberField):
+class QuantityField(NumberField, ABC):
+    """A number with a kind, shown and read in the bench's unit, which its label tells.
+
+    A box that is left as it was shown means what stands there to the letter.
+    """
+
+    kept: Quantity | None = None
+
+    @abstractmethod
+    def quantity(self, value: Any) -> Quantity:
+        """Return a value of the field's with its kind."""
+
+    def unit_shown(self) -> str:
+        """Return the unit of a bare number in this box."""
+        return self.quantity(self.low).unit(notation_in_force())
+
+    def keep(self, value: Any) -> None:
+        """Show what is there; the label says in which unit."""
+        self.kept = None if value in (None, "") else self.quantity(value)
+        self.label = f"{self.label}, {self.unit_shown()}"
+
+    def prepare_value(self, value: Any) -> Any:
+        """Show a value in the bench's unit; what was typed stays as it was typed."""
+        if value is None or isinstance(value, str):
+            return value
+        return self.quantity(value).number(notation_in_force())
+
+    def is_as_shown(self, text: str) -> bool:
+        """Whether a box holds what it was shown with."""
+        return self.kept is not None and text == self.kept.number(notation_in_force())
+
+
+class VolumeField(QuantityField):
     """A volume in ml, typed in any unit of volume."""
 
     def __init__(self, *, low: float = 0.0, high: float, **kwargs: Any) -> None:
         super().__init__(low=low, high=high, unit="ml", places=2, **kwargs)
 
+    def quantity(self, value: Any) -> Volume:
+        """Return ml with their kind."""
+        return Volume(Decimal(str(value)))
+
     def read(self, text: str) -> Decimal:
         """Return the ml that `text` says."""
+        if self.is_as_shown(text):
+            return Decimal(str(cast(Volume, self.kept).ml))
         notation = notation_in_force()
         return read_ml(text, name=self.subject, low=self.low, high=self.high, notation=notation)
+
+
+class TemperatureField(QuantityField):
+    """A temperature in C, typed in either unit; bounds are in C too."""
+
+    def __init__(self, *, low: float, high: float, **kwargs: Any) -> None:
+        super().__init__(low=low, high=high, places=1, **kwargs)
+
+    def quantity(self, value: Any) -> Temperature:
+        """Return degrees C with their kind."""
+        return Temperature(float(value), 1)
+
+    def read(self, text: str) -> float:  # type: ignore[override]
+        """Return the degrees C that `text` says."""
+        if self.is_as_shown(text):
+            return float(cast(Temperature, self.kept).c)
+        notation = notation_in_force()
+        return read_temperature(
+            text, name=self.subject, low_c=self.low, high_c=self.high, notation=notation
+        )
+
+
+class MoneyField(NumberField):
+    """A sum of money, typed with its sign or without."""
+
+    def __init__(self, *, high: float, **kwargs: Any) -> None:
+        super().__init__(high=high, places=2, **kwargs)
+
+    def read(self, text: str) -> Decimal:
+        """Return the sum that `text` says."""
+        return read_money(text, name=self.subject, high=self.high, notation=notation_in_force())
 
 
 def date_field(label: str, *, required: bool = False, missing: str = "Choose the day.") -> forms.DateField:
@@ -157,7 +227,7 @@ def weighs(form: forms.BaseForm, name: str, material: Material) -> None:
     cast(WeightField, form.fields[name]).material = material
 
 
-class WeightField(NumberField):
+class WeightField(QuantityField):
     """A weight in grams, typed in any unit; a bare number is in the unit of the bench's scale.
 
     `material`, once a form has set it, lets spoons, cups and drops be weighed too. What a scale shows is
@@ -168,22 +238,16 @@ class WeightField(NumberField):
 
     def __init__(self, *, low: float = 0.0, high: float, is_reading: bool = False, **kwargs: Any) -> None:
         super().__init__(low=low, high=high, unit="g", places=2, **kwargs)
-        self.kept: Decimal | None = None
         self.is_reading = is_reading
 
-    def keep(self, grams: Any) -> None:
-        """Show a weight that is there; a box that is left as it was shown means it to the letter."""
-        self.kept = None if grams in (None, "") else Decimal(str(grams))
-        self.label = f"{self.label}, {notation_in_force().scale_unit}"
-
-    def prepare_value(self, value: Any) -> Any:
-        """Show grams in the unit of the bench's scale; what was typed stays as it was typed."""
-        return value if value is None or isinstance(value, str) else scale_weight(value)
+    def quantity(self, value: Any) -> Mass:
+        """Return grams with their kind."""
+        return Mass(Decimal(str(value)))
 
     def read(self, text: str) -> Decimal:
         """Return the grams that `text` says."""
-        if self.kept is not None and text == scale_weight(self.kept):
-            return self.kept
+        if self.is_as_shown(text):
+            return Decimal(str(cast(Mass, self.kept).g))
         drops = drops_per_ml().get(self.material.slug) if self.material else None
         return read_grams(
             text,

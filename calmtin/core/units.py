@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+import unicodedata
 from decimal import Decimal
 
 from calmtin.core.errors import UnreadableNumber
@@ -61,6 +63,76 @@ def read_number(
         value = other
     exact = Decimal(sign * value.numerator) / Decimal(value.denominator)
     return in_span(exact, name=name, span=(low, high), unit=unit, places=places, field=field)
+
+
+_DEGREES = re.compile(r"(?P<number>.*?)\s*(?:°|degrees?|deg)?\s*(?P<unit>[CF]|celsius|fahrenheit)?", re.I)
+
+
+def read_temperature(
+    text: str, *, name: str, low_c: float, high_c: float, notation: Notation = USUAL, field: str = "number"
+) -> float:
+    """Return the degrees C in a box for a temperature; a unit that is typed wins over the bench's.
+
+    Raises `UnreadableNumber`, with the span in the bench's degrees.
+
+    >>> read_temperature("70 °F", name="It", low_c=-40, high_c=110) == fahrenheit_to_celsius(70)
+    True
+    >>> read_temperature("21", name="It", low_c=-40, high_c=110)
+    21.0
+    """
+    cleaned = " ".join(text.replace("−", "-").replace("º", "°").split())
+    found = _DEGREES.fullmatch(cleaned)
+    number, unit = (found["number"], found["unit"]) if found else (cleaned, None)
+    is_fahrenheit = (unit or notation.temperature_unit)[0].upper() == "F"
+    span = span_in_words((low_c, high_c), "°C")
+    sign = -1 if number.startswith("-") else 1
+    read = read_alone(number.lstrip("+-"), notation) if len(number) <= NUMBER_CHARS else None
+    if not number or read is None or number[1:2] in tuple("+-"):
+        raise UnreadableNumber(
+            Message("{name} is empty. Type a temperature {span}.", name=name, span=span)
+            if not cleaned
+            else Message(
+                "“{typed}” is not a temperature. Type {name} as digits, {span}.",
+                typed=text.strip()[:20],
+                name=name,
+                span=span,
+            ),
+            field=field,
+        )
+    typed = sign * float(read[0])
+    value = fahrenheit_to_celsius(typed) if is_fahrenheit else typed
+    if not low_c <= value <= high_c:
+        raise UnreadableNumber(
+            Message("{name} lies {span}.", name=name, span=span), field=field, limit=high_c
+        )
+    return value
+
+
+_CODE = re.compile(r"[A-Za-z]{1,3}\.?")
+
+
+def read_money(
+    text: str,
+    *,
+    name: str,
+    high: float,
+    field: str = "price",
+    notation: Notation = USUAL,
+) -> Decimal:
+    """Return the sum of money in a box to a hundredth: "0.85", "$0.85", "12,99 €", "8.67 CHF".
+
+    Raises `UnreadableNumber`.
+
+    >>> read_money("12,99 €", name="The price", high=100_000)
+    Decimal('12.99')
+    """
+    cleaned = "".join(c for c in text if unicodedata.category(c) != "Sc").strip()
+    for end in (*(_CODE.findall(cleaned[:4])[:1]), *(_CODE.findall(cleaned[-4:])[-1:])):
+        if end:
+            cleaned = cleaned.removeprefix(end).removesuffix(end).strip()
+    if text.strip() and not cleaned:
+        cleaned = text  # a sign without a sum: refused below, as it was typed
+    return read_number(cleaned, name=name, high=high, places=2, field=field, notation=notation)
 
 
 def in_span(

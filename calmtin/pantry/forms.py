@@ -8,8 +8,10 @@ from typing import Any
 from django import forms
 
 from calmtin.common.fields import (
+    MoneyField,
     NumberField,
     Styled,
+    TemperatureField,
     VolumeField,
     WeightField,
     date_field,
@@ -17,9 +19,9 @@ from calmtin.common.fields import (
     weighs,
 )
 from calmtin.core.data.loader import library
+from calmtin.core.limits import MELT_C
 from calmtin.core.materials import Material
 from calmtin.core.recipe.measures import FORMS
-from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
 from calmtin.pantry.models import GROUP_CHOICES, Infusion, Lot, OwnContainer, OwnMaterial, Vessel
 from calmtin.pantry.queries.shelf import FREE_FROM
 
@@ -45,8 +47,12 @@ class MaterialForm(Styled, forms.Form):
     behaves_like = forms.ChoiceField(
         label="Behaves like", help_text="Its crystals are moved to the melting range you give."
     )
-    melt_low = NumberField(low=-40, high=248, places=1, required=False, subject="It melts from, which")
-    melt_high = NumberField(low=-40, high=248, places=1, required=False, subject="It melts to, which")
+    melt_low = TemperatureField(
+        label="Melts from", low=MELT_C[0], high=MELT_C[1], required=False, subject="It melts from, which"
+    )
+    melt_high = TemperatureField(
+        label="Melts to", low=MELT_C[0], high=MELT_C[1], required=False, subject="It melts to, which"
+    )
     density = NumberField(label="Density, g/ml", low=0.5, high=8, places=3, required=False)
     strength_pct = NumberField(
         label="Strength beside it, %",
@@ -67,11 +73,8 @@ class MaterialForm(Styled, forms.Form):
     grain_prone = forms.BooleanField(label="Goes grainy when cooled wrongly", required=False)
     notes = forms.CharField(required=False, max_length=2000, widget=forms.Textarea(attrs={"rows": 3}))
 
-    def __init__(self, *args: Any, unit: str, **kwargs: Any) -> None:
-        self.unit = unit
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        for name, words in (("melt_low", "Melts from"), ("melt_high", "Melts to")):
-            self.fields[name].label = f"{words}, °{unit}"
         groups: dict[str, list[tuple[str, str]]] = {}
         for slug, material in library().items():
             groups.setdefault(dict(GROUP_CHOICES)[material.group], []).append((slug, material.label))
@@ -85,17 +88,13 @@ class MaterialForm(Styled, forms.Form):
         return data
 
     @staticmethod
-    def told(row: OwnMaterial, unit: str) -> dict[str, Any]:
+    def told(row: OwnMaterial) -> dict[str, Any]:
         """Return what the form says of a material that is there."""
         names = ("name", "group", "behaves_like", "density", "inci", "vegan", "grain_prone", "notes")
-        ends = {"melt_low": row.melt_low_c, "melt_high": row.melt_high_c}
-        shown = {
-            end: None if c is None else f"{celsius_to_fahrenheit(c) if unit == 'F' else c:.1f}"
-            for end, c in ends.items()
-        }
         return {
             **{name: getattr(row, name) for name in names},
-            **shown,
+            "melt_low": row.melt_low_c,
+            "melt_high": row.melt_high_c,
             "strength_pct": f"{row.strength_pct:g}",
             "limit": row.limit_pct,
             "allergens": [a for a in row.allergens.split(";") if a],
@@ -104,13 +103,9 @@ class MaterialForm(Styled, forms.Form):
     def facts(self) -> dict[str, Any]:
         """Return the cleaned fields as `services.add_material` takes them."""
         data = self.cleaned_data
-        to_c = fahrenheit_to_celsius if self.unit == "F" else float
-        melts = {
-            end: None if data[end] is None else to_c(float(data[end])) for end in ("melt_low", "melt_high")
-        }
         numbers = {
-            "melt_low_c": melts["melt_low"],
-            "melt_high_c": melts["melt_high"],
+            "melt_low_c": data["melt_low"],
+            "melt_high_c": data["melt_high"],
             "density": data["density"],
             "limit_pct": data["limit"],
         }
@@ -174,7 +169,7 @@ class LotForm(Styled, forms.Form):
         required=False,
         choices=[("", "by weight, or as usual"), *((f, f) for f in FORMS)],
     )
-    price = NumberField(label="Price", high=100_000, places=2, required=False)
+    price = MoneyField(label="Price", high=100_000, required=False)
     bought_on = date_field("Bought on", required=True)
     best_before = date_field("Best before")
     opened_on = date_field("Opened on")
@@ -192,7 +187,7 @@ class CorrectLotForm(Styled, forms.Form):
     """What was typed for a purchase, put right, and why."""
 
     amount_g = WeightField(label="Bought", low=0.01, high=1_000_000)
-    price = NumberField(label="Price", high=100_000, places=2, required=False)
+    price = MoneyField(label="Price", high=100_000, required=False)
     bought_on = date_field("Bought on", required=True)
     best_before = date_field("Best before")
     opened_on = date_field("Opened on")
@@ -234,13 +229,13 @@ class ContainerForm(Styled, forms.Form):
     """A container of the maker's own, its size typed or weighed with water."""
 
     name = forms.CharField(max_length=80, error_messages={"required": "Give the container a name."})
-    brim_ml = VolumeField(label="Holds to the brim, ml", low=0.1, high=20_000, required=False)
+    brim_ml = VolumeField(label="Holds to the brim", low=0.1, high=20_000, required=False)
     empty_g = WeightField(label="Weighs empty", high=20_000, required=False, is_reading=True)
     full_g = WeightField(label="Weighs full of water", high=40_000, required=False, is_reading=True)
     usual_level_pct = NumberField(label="Usually filled to, %", low=5, high=100, places=1, initial="95")
     cavities = NumberField(label="Cavities, for a mould", low=1, high=200, places=0, initial="1")
     on_hand = NumberField(label="On hand", high=100_000, places=0, required=False)
-    price = NumberField(label="Price each, with its label", high=10_000, places=2, required=False)
+    price = MoneyField(label="Price each, with its label", high=10_000, required=False)
 
     def clean(self) -> dict[str, Any]:
         """Work the brim out from the water where it was not typed."""
@@ -284,7 +279,7 @@ class VesselForm(Styled, forms.Form):
         label="Name", max_length=60, error_messages={"required": "Give it a name: the small pot."}
     )
     use = forms.ChoiceField(label="It is a", choices=Vessel.Use.choices)
-    vessel_ml = VolumeField(label="Holds to the brim, ml", low=1, high=20_000)
+    vessel_ml = VolumeField(label="Holds to the brim", low=1, high=20_000)
 
 
 class InfusionForm(Styled, forms.Form):

@@ -81,6 +81,18 @@ def unit() -> str:
     return scale_unit()
 
 
+@register.simple_tag
+def such_weight() -> str:
+    """A weight as an example of what may be typed: "12 g", or "0.4 oz" where the scale shows ounces."""
+    return "12 g" if scale_unit() == "g" else "0.4 oz"
+
+
+@register.simple_tag
+def volume_unit() -> str:
+    """The unit of volumes, beside a box for one."""
+    return Volume(0).unit(notation_in_force())
+
+
 @register.filter
 def grams(value: Any) -> str:
     """Write grams as the scale shows them: two decimals below 1 g when there are some; or in ounces."""

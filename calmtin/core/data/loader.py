@@ -234,7 +234,7 @@ def containers() -> Mapping[str, Container]:
             volume_ml=volume,
             usual_level=min(1.0, fill_ml / volume),
             is_nominal=brim is None,
-            notes=row["notes"],
+            notes=marked(row["notes"]),
         )
     return MappingProxyType(found)
 

@@ -1,4 +1,4 @@
-"""Sentences of the tables, in which points stand as "65 C", "85-90 C" and steps as "5 C°".
+"""Sentences of the tables: points stand in them as "65 C", "85-90 C", steps as "5 C°", volumes as "5 ml".
 
 They become messages, so that a bench reads them in its own degrees and weights.
 """
@@ -9,13 +9,14 @@ import re
 from decimal import Decimal
 
 from calmtin.core.messages import Message, Words
-from calmtin.core.quantities import Between, Degrees, Mass, Quantity, Temperature
+from calmtin.core.quantities import Between, Degrees, Mass, Quantity, Temperature, Volume
 
 _NUMBER = r"[-−+]?\d+(?:\.\d+)?"
 _MARKED = re.compile(
     rf"(?<![\w.])(?:(?P<step>{_NUMBER})\s?C°"
     rf"|(?P<low>{_NUMBER})(?:(?P<joint>-|–| to | and )(?P<high>{_NUMBER}))?\s?°?\s?C(?![\w°])"
-    r"|(?P<grams>\d[\d,]*(?:\.\d+)?) g\b(?!/))"
+    r"|(?P<grams>\d[\d,]*(?:\.\d+)?)(?:[-–](?P<most_g>\d+(?:\.\d+)?))? g\b(?!/)"
+    r"|(?P<ml>\d+(?:\.\d+)?)(?:[-–](?P<most_ml>\d+(?:\.\d+)?))? ml\b)"
 )
 
 
@@ -37,7 +38,11 @@ def marked(text: str) -> Words:
 
 def _quantity(found: re.Match[str]) -> Quantity:
     if found["grams"]:
-        return Mass(Decimal(found["grams"].replace(",", "")))
+        light = Mass(Decimal(found["grams"].replace(",", "")))
+        return Between(light, Mass(Decimal(found["most_g"]))) if found["most_g"] else light
+    if found["ml"]:
+        least = Volume(Decimal(found["ml"]))
+        return Between(least, Volume(Decimal(found["most_ml"]))) if found["most_ml"] else least
     if found["step"]:
         return Degrees(_float(found["step"]), _places(found["step"]))
     low = Temperature(_float(found["low"]), _places(found["low"]))

@@ -15,7 +15,7 @@ import numpy as np
 
 from calmtin.core.errors import DoesNotFit
 from calmtin.core.materials import MELT_DENSITY_AT_C, Material, warmed_density
-from calmtin.core.messages import Message
+from calmtin.core.messages import Message, Words
 from calmtin.core.process.tincture import tincture
 from calmtin.core.process.weighing import whole_steps
 from calmtin.core.quantities import Mass, Volume
@@ -43,7 +43,7 @@ class Container:
     volume_ml: float
     usual_level: float
     is_nominal: bool
-    notes: str = ""
+    notes: Words = ""
     on_hand: int | None = None
     cavities: int = 1
     price: Decimal | None = None

@@ -6,10 +6,11 @@ from typing import Any
 
 from django import forms
 
-from calmtin.common.fields import NumberField
-from calmtin.common.templatetags.calm import temp
+from calmtin.common.fields import NumberField, TemperatureField
+from calmtin.core.limits import HOT_C
+from calmtin.core.messages import notation_in_force
+from calmtin.core.quantities import Temperature
 from calmtin.core.solver.problem import Target
-from calmtin.core.units import fahrenheit_to_celsius
 from calmtin.formulas.models import Version
 from calmtin.formulas.proposals.proposal import MOVED
 
@@ -19,14 +20,14 @@ class TargetForm(forms.Form):
 
     rung = NumberField(high=10.0, label="The rung")
     min_rung = NumberField(high=10.0, required=False, label="The rung on the hot day")
-    hot = NumberField(high=230.0, places=1, required=False, label="The hot day")
+    hot = TemperatureField(low=HOT_C[0], high=HOT_C[1], required=False, label="The hot day")
     skin_melt = NumberField(high=100.0, unit="%", required=False, label="The share that melts")
     usual = forms.BooleanField(required=False)
 
-    def __init__(self, version: Version, unit: str, data: Any) -> None:
-        self.unit, self.kind = unit, version.formula.kind_facts
+    def __init__(self, version: Version, data: Any) -> None:
+        self.kind = version.formula.kind_facts
         kind = self.kind
-        hot = "" if kind.hold_c is None else temp(kind.hold_c, unit).removesuffix("°")
+        hot = "" if kind.hold_c is None else Temperature(kind.hold_c, 1).number(notation_in_force())
         usual = {
             "rung": f"{sum(kind.target) / 2:.1f}",
             "min_rung": "" if kind.hold_rung is None else f"{kind.hold_rung:g}",
@@ -55,12 +56,11 @@ class TargetForm(forms.Form):
         """Return what was asked for, the rung being that at `at_c`, C."""
         numbers = ("min_rung", "hot", "skin_melt")
         data = {name: None if (n := self.cleaned_data[name]) is None else float(n) for name in numbers}
-        hot = data["hot"]
         return Target(
             rung=float(self.cleaned_data["rung"]),
             at_c=at_c,
             min_rung=data["min_rung"],
-            hot_c=fahrenheit_to_celsius(hot) if hot is not None and self.unit == "F" else hot,
+            hot_c=data["hot"],
             skin_melt=None if data["skin_melt"] is None else data["skin_melt"] / 100.0,
         )
 

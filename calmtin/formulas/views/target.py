@@ -25,7 +25,7 @@ from calmtin.pantry.adapters import shelf_for
 def target(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Ask for a target and show what the solver proposes for it."""
     version, shelf, bench = version_of(request, pk, number), shelf_for(request.user), bench_of(request.user)
-    form = TargetForm(version, bench.temperature_unit, request.GET)
+    form = TargetForm(version, request.GET)
     view = formula_view(version, shelf, bench)
     context: dict[str, Any] = {"view": view, "form": form}
     # The verdict comes first; the page asks for the ways out once it shows it.

@@ -17,6 +17,7 @@ from calmtin.core.data.marked import marked
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import flow_point_c, read, set_point_c
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import Words
 from calmtin.pantry.queries.lots import LotView, lots_of
 from calmtin.pictures.curve import HIGHEST_C, LOWEST_C, SofteningCurve, softening_curve
 

@@ -83,7 +83,7 @@ def _buy(request: HttpRequest, slug: str, form: LotForm) -> bool:
 @require_http_methods(["GET", "HEAD", "POST"])
 def material_new(request: HttpRequest) -> HttpResponse:
     """Add a material that the library lacks."""
-    form = MaterialForm(request.POST or None, unit=bench_of(request.user).temperature_unit)
+    form = MaterialForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         try:
             row = services.add_material(request.user, **form.facts(), request_key=key_of(request))
@@ -97,9 +97,8 @@ def material_new(request: HttpRequest) -> HttpResponse:
 def material_correct(request: HttpRequest, slug: str) -> HttpResponse:
     """Put an own material right, or delete it while nothing stands on it."""
     row = OwnMaterial.objects.own_or_404(request.user, slug=slug)
-    unit = bench_of(request.user).temperature_unit
     sent = request.POST if request.method == "POST" and "delete" not in request.POST else None
-    form, why = MaterialForm(sent, unit=unit, initial=MaterialForm.told(row, unit)), ReasonForm(sent)
+    form, why = MaterialForm(sent, initial=MaterialForm.told(row)), ReasonForm(sent)
     problem = ""
     try:
         if "delete" in request.POST:

@@ -6,7 +6,7 @@ from typing import Any
 
 from django import forms
 
-from calmtin.common.fields import NumberField, Styled, date_field, offer
+from calmtin.common.fields import MoneyField, NumberField, Styled, date_field, offer
 from calmtin.core.finish.layout import KINDS, PAGES, Shape, Sheet
 from calmtin.core.limits import CONTAINERS, HOURS, LABEL_MM, PAPER_MM, PRICE
 from calmtin.formulas.models import Formula
@@ -79,7 +79,7 @@ class GoneForm(Styled, forms.Form):
     count = NumberField(label="How many", low=1, high=CONTAINERS[1], places=0, initial=1)
     went = forms.ChoiceField(label="They were", choices=PieceGone.Went.choices)
     who = forms.CharField(label="To whom", max_length=60, required=False)
-    price = NumberField(label="Price of each, if sold", high=PRICE[1], places=2, required=False)
+    price = MoneyField(label="Price of each, if sold", high=PRICE[1], required=False)
     on = date_field("On", required=True)
     note = forms.CharField(label="Note", max_length=200, required=False)
 

@@ -10,16 +10,14 @@ from typing import Any, cast
 from django import forms
 from django.http import QueryDict
 
-from calmtin.accounts.models import Bench
-from calmtin.common.fields import NumberField, Styled, WeightField, offer, weighs
+from calmtin.common.fields import NumberField, Styled, TemperatureField, WeightField, offer, weighs
 from calmtin.common.numbers import CENT
 from calmtin.core.engine.ladder import LADDER
-from calmtin.core.limits import TIMER_MINUTES
+from calmtin.core.limits import CHECK_C, TIMER_MINUTES
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.messages import notation_in_force
 from calmtin.core.process.fill import MOST_CONTAINERS
 from calmtin.core.process.route import OWN, OwnStep, added, moved
-from calmtin.core.units import fahrenheit_to_celsius
 from calmtin.pours.models import Check, PotReading, Pour
 
 
@@ -50,21 +48,6 @@ class CorrectWeightForm(Styled, forms.Form):
         offer(self, "line", [(line.position, shelf[line.material].label) for line in pour.lines.all()])
 
 
-class Tempered(Styled):
-    """A form with a temperature, `temp`, in the bench's unit."""
-
-    def __init__(self, *args: Any, bench: Bench, **kwargs: Any) -> None:
-        self.unit = bench.temperature_unit
-        super().__init__(*args, **kwargs)
-        self.fields["temp"].label = f"{self.fields['temp'].label}, °{self.unit}"
-
-    @property
-    def temp_c(self) -> float:
-        """The temperature, C, in whichever unit it was typed."""
-        typed = float(self.cleaned_data["temp"])
-        return fahrenheit_to_celsius(typed) if self.unit == "F" else typed
-
-
 class Stays(Styled):
     """A form beside others on one page: what is typed in it stays while one of them is answered."""
 
@@ -74,10 +57,10 @@ class Stays(Styled):
             field.widget.attrs["data-was"] = self.get_initial_for_field(field, name) or ""
 
 
-class PotTempForm(Tempered, Stays, forms.Form):
+class PotTempForm(Stays, forms.Form):
     """What the thermometer says, in the pot or in the room."""
 
-    temp = NumberField(low=-40, high=230, places=1, label="It says", subject="The temperature")
+    temp = TemperatureField(low=CHECK_C[0], high=CHECK_C[1], label="It says", subject="The temperature")
     place = forms.ChoiceField(label="Where", choices=PotReading.Place.choices, required=False)
 
     def clean_place(self) -> str:
@@ -95,11 +78,11 @@ def rung_choices() -> list[tuple[str, str]]:
     return steps
 
 
-class SetTestForm(Tempered, Stays, forms.Form):
+class SetTestForm(Stays, forms.Form):
     """What a drop on something cold said: where, how cold it was, and the word of the thumb."""
 
     set_test = forms.ChoiceField(label="A drop", choices=Check.SetTest.choices)
-    temp = NumberField(low=-40, high=230, places=1, label="It was at", subject="The temperature")
+    temp = TemperatureField(low=CHECK_C[0], high=CHECK_C[1], label="It was at", subject="The temperature")
     felt_rung = forms.TypedChoiceField(
         coerce=Decimal,
         choices=rung_choices,

@@ -8,21 +8,20 @@ from typing import Any, cast
 from django import forms
 
 from calmtin.accounts.models import Bench
-from calmtin.common.fields import NumberField, VolumeField, WeightField
+from calmtin.common.fields import NumberField, Styled, TemperatureField, VolumeField, WeightField
 from calmtin.core.engine.ladder import LADDER
-from calmtin.core.limits import PICTURE_BYTES, PRESS_G, ROD_MM
+from calmtin.core.limits import CHECK_C, PICTURE_BYTES, PRESS_G, ROD_MM
 from calmtin.core.process.looks import FREE, LOOKS, SIGNS, Look
-from calmtin.core.units import celsius_to_fahrenheit
-from calmtin.pours.forms.day import Tempered, rung_choices
+from calmtin.pours.forms.day import rung_choices
 from calmtin.pours.models import Check
 
 PRESSES = 3  # readings of a press test
 
 
-class CheckForm(Tempered, forms.Form):
+class CheckForm(Styled, forms.Form):
     """A result: temperature, felt rung, press test, signs, verdict, notes, a picture."""
 
-    temp = NumberField(low=-40, high=180, places=1, label="It is at", subject="The temperature")
+    temp = TemperatureField(low=CHECK_C[0], high=CHECK_C[1], label="It is at", subject="The temperature")
     look = forms.ChoiceField(required=False, choices=[("", "")] + [(s, k.name) for s, k in LOOKS.items()])
     felt_rung = forms.TypedChoiceField(
         coerce=Decimal,
@@ -43,7 +42,7 @@ class CheckForm(Tempered, forms.Form):
     overrun = NumberField(
         high=300.0, unit="%", places=0, required=False, label="% more volume", subject="The gain in volume"
     )
-    jar_ml = VolumeField(low=1.0, high=20_000.0, required=False, label="Jar holds, ml", subject="The jar")
+    jar_ml = VolumeField(low=1.0, high=20_000.0, required=False, label="Jar holds", subject="The jar")
     jar_g = WeightField(
         low=0.5, high=20_000.0, required=False, label="Filling", subject="The filling", is_reading=True
     )
@@ -51,9 +50,7 @@ class CheckForm(Tempered, forms.Form):
     def __init__(self, *args: Any, bench: Bench, look: str = "", **kwargs: Any) -> None:
         place = LOOKS[look].place if look in LOOKS else ""
         at_c = {"skin": 33.0, "hot": bench.hot_c, "cold": bench.cold_c}.get(place, bench.room_c)
-        shown = celsius_to_fahrenheit(at_c) if bench.temperature_unit == "F" else at_c
-        initial = {"temp": f"{shown:g}", "look": look}
-        super().__init__(*args, bench=bench, initial=initial, **kwargs)
+        super().__init__(*args, initial={"temp": at_c, "look": look}, **kwargs)
         self.fields["look"].widget = forms.HiddenInput()
         self.fields["photo"].widget = forms.FileInput(
             attrs={"accept": "image/*", "class": "form-control", "data-most": PICTURE_BYTES}

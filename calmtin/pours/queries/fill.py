@@ -9,15 +9,15 @@ from functools import partial
 from typing import Any, Literal
 
 from calmtin.accounts.models import Bench, FineScale
-from calmtin.common.notation import scale_weight
+from calmtin.common.notation import Boxes, scale_weight
 from calmtin.common.numbers import read_box, whole_number
 from calmtin.core.composition import WHOLE, Composition, Part
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
-from calmtin.core.limits import BATCH_G
+from calmtin.core.limits import BATCH_G, LOSS_PCT, span_in_words
 from calmtin.core.materials import Material, Shelf, pure
-from calmtin.core.messages import notation_in_force
+from calmtin.core.messages import Message, notation_in_force
 from calmtin.core.process.fill import (
     MOST_CONTAINERS,
     Container,
@@ -42,6 +42,7 @@ from calmtin.core.process.scales import (
     smallest_batch_g,
     weigh_on,
 )
+from calmtin.core.quantities import Mass, Percent, Quantity
 from calmtin.core.recipe.boxes import read_fill, read_grams
 from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
@@ -62,13 +63,13 @@ USUAL_CONTAINER = {
     "poured_butter": "jar_60ml",
 }
 # What a bench loses before its own pours have said: a film on pot and spatula, a drop to test.
-USUAL_LOSSES = {
-    "cling_g": "1",
-    "cling_pct": "2",
-    "test_g": "1",
-    "overfill_g": "0",
-    "margin_pct": "0",
-    "powder_pct": "2",
+USUAL_LOSSES: dict[str, Quantity] = {
+    "cling_g": Mass(Decimal(1)),
+    "cling_pct": Percent(2),
+    "test_g": Mass(Decimal(1)),
+    "overfill_g": Mass(Decimal(0)),
+    "margin_pct": Percent(0),
+    "powder_pct": Percent(2),
 }
 LAST_POURS = 5
 
@@ -134,7 +135,7 @@ class FillView:
     version: Version
     way: Way
     rows: list[FillRow]
-    boxes: dict[str, str]
+    boxes: Boxes
     problems: dict[str, str]
     finishes: list[Finish]
     scales: list[Scale]
@@ -186,14 +187,13 @@ def fill_view(
     composition = composition_of(version, shelf)
     containers = containers_for(user)
     if "take" in typed:
-        # A batch that the page has worked out, taken with one press.
-        typed = {**typed, "way": "pot", "pot": typed["take"], "have_g": ""}
+        # A batch that the page has worked out, g, taken with one press.
+        typed = {**typed, "way": "pot", "pot": _in_bench_unit(typed["take"]), "have_g": ""}
     way: Way = typed["way"] if typed.get("way") in WAYS else "pot"  # type: ignore[assignment]
     finishes = list(version.formula.finishes.filter(removed_at=None).prefetch_related("parts"))
     cling = _learned(user)
-    boxes = {name: typed.get(name, usual) for name, usual in _usual_losses(cling).items()}
-    boxes |= {"pot": typed.get("pot", scale_weight(version.batch_g))}
-    boxes |= {name: typed.get(name, "") for name in ("have", "have_g")}
+    boxes = Boxes({**_usual_losses(cling), "pot": Mass(version.batch_g)}, typed)
+    boxes.update({name: typed.get(name, "") for name in ("have", "have_g")})
     if typed.get("was_pot", boxes["pot"]) != boxes["pot"]:
         boxes["have_g"] = ""  # the pot itself was typed after that
     problems: dict[str, str] = {}
@@ -217,6 +217,14 @@ def fill_view(
     if problems or any(row.problem for row in rows):
         return view
     return _planned(view, composition, melt, shelf, losses)
+
+
+def _in_bench_unit(grams: str) -> str:
+    """Return grams of an address as a box shows them; what is no number, as it is."""
+    try:
+        return scale_weight(Decimal(grams))
+    except ArithmeticError:
+        return grams
 
 
 def _lots(composition: Composition, typed: Mapping[str, str]) -> dict[str, int]:
@@ -254,7 +262,7 @@ def _planned(
         return replace(view, problems=problems | {at: str(refused)})
     plan = with_batch(plan, losses, batch)
     if view.boxes["have_g"].strip():
-        view = replace(view, boxes=view.boxes | {"pot": scale_weight(batch)})
+        view.boxes["pot"] = scale_weight(batch)
     lines = [_line(part, w, parts, view.scales, batch) for part, w in zip(parts, weighings, strict=True)]
     return replace(view, plan=plan, lines=lines, counts=counts, shares=_shares(view, plan, shelf))
 
@@ -394,27 +402,21 @@ def _learned(user: Any) -> tuple[float, float] | None:
     return learned_cling(told)
 
 
-def _usual_losses(cling: tuple[float, float] | None) -> dict[str, str]:
+def _usual_losses(cling: tuple[float, float] | None) -> dict[str, Quantity]:
     if cling is None:
         return USUAL_LOSSES
-    return USUAL_LOSSES | {"cling_g": f"{cling[0]:.1f}", "cling_pct": f"{100.0 * cling[1]:.1f}"}
+    grams, share = round(cling[0], 1), round(100.0 * cling[1], 1)
+    return USUAL_LOSSES | {"cling_g": Mass(grams), "cling_pct": Percent(share)}
 
 
-def _losses(boxes: Mapping[str, str], problems: dict[str, str]) -> Losses:
+def _losses(boxes: Boxes, problems: dict[str, str]) -> Losses:
     """Read the losses; what cannot be read is told in `problems`."""
-    notation = notation_in_force()
 
     def grams(box: str, name: str) -> float:
-        high = BATCH_G[1]
-        return float(
-            read_box(
-                problems, box, partial(read_grams, boxes[box], name=name, high=high, notation=notation)
-            )
-        )
+        return float(boxes.grams(problems, box, name, high=BATCH_G[1]))
 
     def share(box: str, name: str) -> float:
-        read = partial(read_number, boxes[box], name=name, high=50.0, unit="%", notation=notation)
-        return float(read_box(problems, box, read)) / 100.0
+        return float(boxes.percent(problems, box, name, high=LOSS_PCT[1])) / 100.0
 
     return Losses(
         cling_g=grams("cling_g", "What clings"),
@@ -435,11 +437,10 @@ def _pot_g(view: FillView, composition: Composition, problems: dict[str, str]) -
         have = read_box(problems, "have_g", partial(read, material=part.material, notation=notation))
         pot = have * WHOLE / part.percent
         if not problems and not BATCH_G[0] <= pot <= BATCH_G[1]:
-            problems["have_g"] = f"That makes {pot:.0f} g. A batch lies from 1 to 50,000 g."
+            told = {"pot": Mass(pot, 0), "span": span_in_words(BATCH_G, "g")}
+            problems["have_g"] = str(Message("That makes {pot}. A batch lies {span}.", **told))
     else:
-        low, high = BATCH_G
-        read = partial(read_grams, boxes["pot"], name="The pot", low=low, high=high, notation=notation)
-        pot = read_box(problems, "pot", read)
+        pot = boxes.grams(problems, "pot", "The pot", low=BATCH_G[0], high=BATCH_G[1])
     step = view.scales[0].step_g
     return (pot / step).to_integral_value() * step
 

@@ -9,6 +9,7 @@ from functools import partial
 from typing import Any
 
 from calmtin.accounts.models import Bench
+from calmtin.common.notation import Boxes
 from calmtin.common.numbers import read_box
 from calmtin.core.composition import Part
 from calmtin.core.engine.firmness import rung_at
@@ -20,7 +21,7 @@ from calmtin.core.process.fill import Container
 from calmtin.core.process.scales import Scale, scale_for
 from calmtin.core.process.series import Ladder, Rung, one_pot, own_pots
 from calmtin.core.process.weighing import share_out
-from calmtin.core.recipe.boxes import read_grams
+from calmtin.core.quantities import Mass
 from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
@@ -73,14 +74,13 @@ def series_view(
     part = next((p for p in parts if p.key == typed.get("line")), wax)
     at = float(part.percent)
     shares = ", ".join(f"{s:.3g}" for s in (at, at + 3.0, at + 6.0))
-    usual = {"shares": shares, "sample": "12", "lost": "0.5", "container": "jar_15ml"}
-    boxes = {name: typed.get(name, text) for name, text in usual.items()} | {"line": part.key}
+    boxes = Boxes({"sample": Mass(Decimal(12)), "lost": Mass(Decimal("0.5"))}, typed)
+    usual = {"shares": shares, "container": "jar_15ml"}
+    boxes.update({name: typed.get(name, text) for name, text in usual.items()} | {"line": part.key})
     problems: dict[str, str] = {}
-    notation = notation_in_force()
     wanted = _shares(boxes["shares"], problems)
-    grams = partial(read_grams, high=BATCH_G[1], notation=notation)
-    sample = read_box(problems, "sample", partial(grams, boxes["sample"], name="A sample", low=1.0))
-    lost = read_box(problems, "lost", partial(grams, boxes["lost"], name="What is lost"))
+    sample = boxes.grams(problems, "sample", "A sample", low=1.0, high=BATCH_G[1])
+    lost = boxes.grams(problems, "lost", "What is lost", high=BATCH_G[1])
     scale, _ = scale_for(max(sample * Decimal("0.1"), Decimal("0.01")), scales_of(user, bench))
     view = SeriesView(version, parts, part, boxes, problems, containers_for(user), scale, sample)
     if problems:

@@ -8,6 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 from calmtin.accounts.models import Bench
+from calmtin.common.notation import Boxes
 from calmtin.core.composition import THOUSANDTH, WHOLE, Composition, Part
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
@@ -17,7 +18,7 @@ from calmtin.core.messages import notation_in_force
 from calmtin.core.process.fill import Container
 from calmtin.core.process.grain import COOLING_NAMES
 from calmtin.core.process.weighing import share_out
-from calmtin.core.recipe.boxes import read_grams
+from calmtin.core.quantities import Mass
 from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
@@ -76,20 +77,16 @@ def vary_view(
     )
     usual = {
         "by": USUAL_STARCH if way == "starch" else USUAL_SHIFT,
-        "sample": "20",
         "container": "jar_15ml",
     }
-    boxes = {name: typed.get(name, text) for name, text in usual.items()} | {"line": line, "other": other}
+    boxes = Boxes({"sample": Mass(Decimal(20))}, typed)
+    boxes.update({name: typed.get(name, text) for name, text in usual.items()})
+    boxes.update({"line": line, "other": other})
     view = VaryView(version, way, WAYS, lines, others, boxes, {}, containers_for(user))
     problems: dict[str, str] = {}
-    try:
-        view = replace(
-            view,
-            sample_g=read_grams(boxes["sample"], name="A sample", low=1.0, high=BATCH_G[1],
-                                notation=notation_in_force()),
-        )  # fmt: skip
-    except CalmTinError as refused:
-        problems["sample"] = str(refused)
+    sample_g = boxes.grams(problems, "sample", "A sample", low=1.0, high=BATCH_G[1])
+    if not problems:
+        view = replace(view, sample_g=sample_g)
     try:
         trial = _trial(version, composition, shelf, bench, way, boxes)
     except CalmTinError as refused:

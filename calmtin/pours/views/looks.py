@@ -52,7 +52,7 @@ def _keep(request: HttpRequest, found: Pour, form: CheckForm) -> None:
     services.record_check(
         request.user,
         found,
-        temp_c=form.temp_c,
+        temp_c=form.cleaned_data["temp"],
         felt_rung=data["felt_rung"],
         verdict=data["verdict"],
         notes=data["notes"],

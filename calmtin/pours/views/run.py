@@ -54,13 +54,13 @@ def step(request: HttpRequest, pk: int, key: str) -> HttpResponse:
 def reading(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep a reading of the thermometer."""
     found = pour_with_lines(request.user, pk=pk)
-    form = PotTempForm(request.POST, bench=bench_of(request.user))
+    form = PotTempForm(request.POST)
     if form.is_valid():
         try:
             services.read_pot(
                 request.user,
                 found,
-                temp_c=form.temp_c,
+                temp_c=form.cleaned_data["temp"],
                 place=form.cleaned_data["place"],
                 request_key=key_of(request),
             )
@@ -120,13 +120,13 @@ def feel(request: HttpRequest, pk: int) -> HttpResponse:
 def set_test(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what a drop said before it was poured."""
     found = pour_with_lines(request.user, pk=pk)
-    form = SetTestForm(request.POST, bench=bench_of(request.user), auto_id="test_%s")
+    form = SetTestForm(request.POST, auto_id="test_%s")
     if form.is_valid():
         try:
             services.record_check(
                 request.user,
                 found,
-                temp_c=form.temp_c,
+                temp_c=form.cleaned_data["temp"],
                 felt_rung=form.cleaned_data["felt_rung"],
                 set_test=form.cleaned_data["set_test"],
                 request_key=key_of(request),
@@ -181,8 +181,8 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     view = run_view(found, shelf, bench)
     context = {"version": found.version, "back": reverse("pours:run", args=[pk])} | context
     context["live"] = live_of(found, shelf, "probe")
-    context.setdefault("tried", SetTestForm(bench=bench, auto_id="test_%s"))
-    context.setdefault("form", PotTempForm(bench=bench))
+    context.setdefault("tried", SetTestForm(auto_id="test_%s"))
+    context.setdefault("form", PotTempForm())
     of = {"material": request.GET["material"]} if "material" in request.GET else {}
     feel = FeelForm(choices=view.may_add, shelf=shelf, initial=of, typed=request.GET.get("amount", ""))
     context.setdefault("feel", feel)
