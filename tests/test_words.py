@@ -26,7 +26,7 @@ class InDigits(Reads, TestCase):
     def test_a_limit_of_a_million_is_told_in_digits(self) -> None:
         self.client.force_login(maker(), backend="django.contrib.auth.backends.ModelBackend")
         file = SimpleUploadedFile("pantry.csv", b"what,material,amount_g\nlot,olive_oil,\n")
-        self.assertContains(self.client.post("/pantry/import/", {"file": file}), "from 0.01 to 1000000 g")
+        self.assertContains(self.client.post("/pantry/import/", {"file": file}), "from 0.01 to 1,000,000 g")
         data = {"amount": "2000000 g", "bought_on": "2026-05-01"}
         page = self.client.post("/pantry/materials/olive_oil/", data)
         self.assertContains(page, "A lot lies from 0.01 to 1,000,000 g")

@@ -69,7 +69,7 @@ def span_in_words(span: Span, unit: str = "") -> Words:
     """Return a span in words.
 
     >>> str(span_in_words(LOT_G, "g"))  # a million in digits too
-    'from 0.01 to 1000000 g'
+    'from 0.01 to 1,000,000 g'
     """
     low, high = span
     first, last = quantity(low, unit), quantity(high, unit)

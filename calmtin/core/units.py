@@ -52,7 +52,7 @@ def read_number(
             Message(
                 "“{typed}” is not a number. Type {name} as digits, {span}.",
                 typed=text.strip()[:20],
-                name=name,
+                name=inside(name),
                 span=span,
             ),
             field=field,
@@ -63,6 +63,16 @@ def read_number(
         value = other
     exact = Decimal(sign * value.numerator) / Decimal(value.denominator)
     return in_span(exact, name=name, span=(low, high), unit=unit, places=places, field=field)
+
+
+def inside(name: str) -> str:
+    """Return what a box is called, as it stands inside a sentence.
+
+    >>> inside("The room"), inside("Beeswax, yellow")
+    ('the room', 'Beeswax, yellow')
+    """
+    first = name.partition(" ")[0]
+    return name[0].lower() + name[1:] if first in ("The", "A", "An", "What", "One", "This", "It") else name
 
 
 _DEGREES = re.compile(r"(?P<number>.*?)\s*(?:°|degrees?|deg)?\s*(?P<unit>[CF]|celsius|fahrenheit)?", re.I)
@@ -94,7 +104,7 @@ def read_temperature(
             else Message(
                 "“{typed}” is not a temperature. Type {name} as digits, {span}.",
                 typed=text.strip()[:20],
-                name=name,
+                name=inside(name),
                 span=span,
             ),
             field=field,

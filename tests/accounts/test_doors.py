@@ -16,6 +16,7 @@ from django.urls import URLPattern, URLResolver, get_resolver, resolve, reverse
 from calmtin.accounts.models import Bench, User
 from calmtin.common.owned import Owned
 from calmtin.core.finish.layout import plain_sheets
+from calmtin.core.units import fahrenheit_to_celsius
 from calmtin.formulas.services import add_finish
 from calmtin.pantry import services as pantry
 from calmtin.pours.services import keep_label_sheet, need_by, print_labels, send_pieces
@@ -189,7 +190,9 @@ class Doors(Reads, TestCase):
         asked = {"scale_step": "0.1", "temperature_unit": "F", "room_c": "21.0", "cups": "us"}
         self.assertRedirects(self.client.post("/first/", asked), "/")
         bench = Bench.objects.get()
-        self.assertEqual((bench.temperature_unit, bench.room_c, bench.is_set_up), ("F", 21.0, True))
+        self.assertEqual(
+            (bench.temperature_unit, bench.room_c, bench.is_set_up), ("F", fahrenheit_to_celsius(70), True)
+        )
         self.client.post(
             "/first/", asked, HTTP_ACCEPT_LANGUAGE="en-GB"
         )  # answered once, it is not guessed again
@@ -231,7 +234,7 @@ class Doors(Reads, TestCase):
         told = tomllib.loads((settings.BASE_DIR.parent / "pyproject.toml").read_text())
         self.assertContains(page, f"Calm Tin {told['project']['version']}.")
         bad = self.client.post("/settings/", {**good, "cold_c": "warm", "room_c": "68", "hot_c": "118"})
-        self.assertContains(bad, "is not a number")
+        self.assertContains(bad, "“warm” is not a temperature. Type the cold room as digits, from")
         self.assertContains(bad, 'value="118"')
         self.assertEqual(Bench.objects.get(user=user).hot_c, 48.0)
         self.client.post("/settings/", {**good, "cold_c": "41", "room_c": "68", "hot_c": "118.4"})

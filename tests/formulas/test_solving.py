@@ -94,9 +94,9 @@ class Targets(WithSalve):
         self.assertEqual(self.percents()["beeswax_yellow"], 20)
 
     def test_bad_boxes_are_named_and_kept(self) -> None:
-        for box in ("rung", "min_rung", "hot"):
+        for box, kind in (("rung", "number"), ("min_rung", "number"), ("hot", "temperature")):
             page = self.target(**{"rung": "5", "min_rung": "3", "hot": "33", box: "firmish"})
-            self.assertContains(page, "is not a number")
+            self.assertContains(page, f"“firmish” is not a {kind}. Type")
             self.assertContains(page, 'value="firmish"')
         self.assertContains(self.target(rung="14"), "cannot be above 10")
         crossed = {

@@ -398,6 +398,16 @@ class Leftovers(WithPlan):
         self.assertTrue(view.is_learned)
         self.assertAlmostEqual(view.plan.clung_g, 0.02 * 250, delta=0.01)
 
+    def test_a_test_that_was_planned_as_an_ounce_by_mistake_teaches_nothing(self) -> None:
+        pour = self.poured()
+        left = 250 - 3 * pour.fillings.get().each_g - 6
+        Pour.objects.filter(pk=pour.pk).update(test_g=Decimal("28.35"))
+        self.count(pour, str(left))
+        page = self.plan()
+        self.assertFalse(page.context["view"].is_learned)
+        words = "was counted for more than was in its pot, so it is left out of what usually clings."
+        self.assertContains(page, words)
+
     def test_more_than_was_in_the_pot_is_refused(self) -> None:
         pour = self.poured()
         page = self.count(pour, "200")

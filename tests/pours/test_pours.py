@@ -206,7 +206,9 @@ class History(WithPour):
         answer = self.client.post(
             f"/pours/{pour.pk}/check/", {"temp": "warm", "notes": "sandy <b>grain</b>"}
         )
-        self.assertContains(answer, "is not a number")
+        self.assertContains(
+            answer, "“warm” is not a temperature. Type the temperature as digits, from −40 to 110"
+        )
         self.assertContains(answer, "sandy &lt;b&gt;grain")
         nothing = self.client.post(f"/pours/{pour.pk}/check/", {"temp": "20"})
         self.assertContains(nothing, "nothing to keep yet")

@@ -85,7 +85,9 @@ class PourDay(WithSheet):
         self.user.bench.temperature_unit = "F"
         self.user.bench.save()
         page = self.post("reading/", temp="hot")
-        self.assertContains(page, "is not a number")
+        self.assertContains(
+            page, "“hot” is not a temperature. Type the temperature as digits, from −40 to 230 °F."
+        )
         self.post("reading/", temp="176")
         self.assertAlmostEqual(PotReading.objects.get().temp_c, 80.0)
         self.assertContains(self.client.get(f"{self.address}run/"), "176°")

@@ -20,7 +20,7 @@ from calmtin.core.quantities import quantity
 from calmtin.core.recipe.grammar import Amount, Phrase, read_phrase
 from calmtin.core.recipe.measures import Form, Unit, Weight, is_weight, size_of, to_weight
 from calmtin.core.recipe.reader import others_of, refuse_disagreement, stated_of
-from calmtin.core.units import in_span, read_number
+from calmtin.core.units import in_span, inside, read_number
 
 Drops = tuple[float, float, float]
 # From an amount, the form that was told and what else says the same, to a weight.
@@ -153,12 +153,13 @@ class _Box:
             self._refuse(f"{self.name} cannot be below {self.span[0]:g}. Leave the minus sign out.")
         if phrase.asides or phrase.strength:
             self._refuse(
-                f"“{cleaned[:20]}” is no amount. Type {self.name} in {self.said_in}, such as {self.such}."
+                f"“{cleaned[:20]}” is no amount. "
+                f"Type {inside(self.name)} in {self.said_in}, such as {self.such}."
             )
         if not phrase.amounts or phrase.stray or phrase.words:
             self._refuse(
                 f"“{cleaned[:20]}” is not a number that can be read here. "
-                f"Type {self.name} in {self.said_in}, such as {self.such}."
+                f"Type {inside(self.name)} in {self.said_in}, such as {self.such}."
             )
         try:
             refuse_leftovers(phrase, cleaned)
@@ -188,7 +189,7 @@ class _Box:
     def _offered(self, text: str, phrase: Phrase, weight: Weight) -> Words:
         """Return what to type in place of a sum, a product or a range: a box takes one amount."""
         if "range" in phrase.worked_out:
-            return f"“{text[:20]}” is a range. Type one amount for {self.name}."
+            return f"“{text[:20]}” is a range. Type one amount for {inside(self.name)}."
         kind = "a sum" if "sum" in phrase.worked_out else "a product"
         return Message(
             "“{typed}” is {kind}. Type what it comes to, {comes_to}, if that is right.",

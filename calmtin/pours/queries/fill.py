@@ -25,6 +25,7 @@ from calmtin.core.process.fill import (
     FillPlan,
     Losses,
     Melt,
+    came_to_more,
     for_containers,
     from_pot,
     learned_cling,
@@ -146,6 +147,7 @@ class FillView:
     lines: list[Line] = field(default_factory=list)
     shares: list[FinishShare] = field(default_factory=list)
     is_learned: bool = False
+    left_out: list[Pour] = field(default_factory=list)
     lots: dict[str, int] = field(default_factory=dict)
     containers: Mapping[str, Container] = field(default_factory=dict)
 
@@ -191,7 +193,7 @@ def fill_view(
         typed = {**typed, "way": "pot", "pot": _in_bench_unit(typed["take"]), "have_g": ""}
     way: Way = typed["way"] if typed.get("way") in WAYS else "pot"  # type: ignore[assignment]
     finishes = list(version.formula.finishes.filter(removed_at=None).prefetch_related("parts"))
-    cling = _learned(user)
+    cling, left_out = _learned(user)
     boxes = Boxes({**_usual_losses(cling), "pot": Mass(version.batch_g)}, typed)
     boxes.update({name: typed.get(name, "") for name in ("have", "have_g")})
     if typed.get("was_pot", boxes["pot"]) != boxes["pot"]:
@@ -211,6 +213,7 @@ def fill_view(
         [part for part in composition if part.percent > 0],
         losses,
         is_learned=cling is not None,
+        left_out=left_out,
         lots=_lots(composition, typed),
         containers=containers,
     )
@@ -388,18 +391,23 @@ def usual_container(version: Version, containers: Mapping[str, Container]) -> Co
     return containers[USUAL_CONTAINER.get(version.formula.kind, "tin_1oz")]
 
 
-def _learned(user: Any) -> tuple[float, float] | None:
-    """Return what clings at this bench, grams and share, from its last pours that were counted."""
+def _learned(user: Any) -> tuple[tuple[float, float] | None, list[Pour]]:
+    """Return what clings at this bench, grams and share, from its last pours that were counted.
+
+    Beside it are those of them that came to more than was in the pot, which tell nothing.
+    """
     counted = Pour.objects.of(user).filter(yields__isnull=False, called_off_at=None).distinct()
     newest = Yield.objects.filter(pour__in=counted.values("pk")[:LAST_POURS]).select_related("pour")
     by_pour = {given.pour_id: given for given in newest.order_by("pk")}  # the newest has the last word
-    told = []
+    told, left_out = [], []
     for given in sorted(by_pour.values(), key=lambda given: given.pour.started_at, reverse=True):
         pour = given.pour
         melt = pour.batch_g - pour.driven_off_g
         gone = given.filled_g + given.left_g + pour.test_g + pour.powder_g
         told.append((float(melt), float(melt - gone)))
-    return learned_cling(told)
+        if came_to_more(*told[-1]):
+            left_out.append(pour)
+    return learned_cling(told), left_out
 
 
 def _usual_losses(cling: tuple[float, float] | None) -> dict[str, Quantity]:
