@@ -59,7 +59,7 @@ class Mass(Quantity):
             return plain(ounces.quantize(FINE if is_fine else CENT))
         if self.places is None:
             return plain(grams)
-        return _signed(f"{grams.quantize(Decimal(1).scaleb(-self.places)):f}")
+        return real_minus(f"{grams.quantize(Decimal(1).scaleb(-self.places)):f}")
 
     def unit(self, notation: Notation = USUAL) -> str:
         """Return what the bench's scale shows."""
@@ -188,10 +188,10 @@ def plain(value: Decimal) -> str:
     ('250', '0')
     """
     text = f"{value:f}"
-    return _signed(text.rstrip("0").rstrip(".") if "." in text else text)
+    return real_minus(text.rstrip("0").rstrip(".") if "." in text else text)
 
 
-def _signed(digits: str) -> str:
+def real_minus(digits: str) -> str:
     """Return digits with a real minus, and none before a nothing."""
     return digits.replace("-", "−") if digits.strip("-0.") else digits.lstrip("-")
 
@@ -202,4 +202,4 @@ def _exact(value: Decimal | float) -> Decimal:
 
 def _degrees(value: float, places: int) -> str:
     text = f"{value:.{places}f}"
-    return _signed(text.rstrip("0").rstrip(".") if "." in text else text)
+    return real_minus(text.rstrip("0").rstrip(".") if "." in text else text)

@@ -16,7 +16,7 @@ from calmtin.common.numbers import plain
 from calmtin.common.pages import RECALCULATE
 from calmtin.core.messages import notation_in_force
 from calmtin.core.notation import ScaleUnit
-from calmtin.core.quantities import OUNCE_G, Degrees, Volume
+from calmtin.core.quantities import OUNCE_G, Degrees, Volume, real_minus
 from calmtin.core.units import celsius_to_fahrenheit
 
 register = template.Library()
@@ -28,7 +28,7 @@ def percent(value: Any) -> str:
     exact = Decimal(str(value)).quantize(Decimal("0.001"))
     text = f"{exact:f}".rstrip("0")
     whole, _, decimals = text.partition(".")
-    return f"{whole}.{decimals or '0'}"
+    return real_minus(f"{whole}.{decimals or '0'}")
 
 
 @register.filter
@@ -42,7 +42,7 @@ def one(value: Any) -> str:
     """Write a number with one decimal; nothing for None. Never "-0.0"."""
     if value is None or value == "":
         return ""
-    return f"{round(float(value), 1) + 0.0:.1f}"
+    return real_minus(f"{float(value):.1f}")
 
 
 @register.filter
@@ -102,7 +102,7 @@ def grams(value: Any) -> str:
     if scale_unit() == "oz":
         return scale_weight(exact)
     places = Decimal("0.01") if exact != exact.quantize(Decimal("0.1")) and exact < 10 else Decimal("0.1")
-    return f"{exact.quantize(places):f}"
+    return real_minus(f"{exact.quantize(places):f}")
 
 
 @register.filter
@@ -111,7 +111,7 @@ def temp(value_c: Any, unit: str = "C") -> str:
     if value_c is None or value_c == "":
         return "–"
     value = celsius_to_fahrenheit(float(value_c)) if unit == "F" else float(value_c)
-    return f"{value:.1f}".removesuffix(".0") + "°"
+    return real_minus(f"{value:.1f}".removesuffix(".0")) + "°"
 
 
 @register.filter
@@ -138,7 +138,7 @@ def whole_temp(value_c: Any, unit: str = "C") -> str:
     if value_c is None or value_c == "":
         return "–"
     value = celsius_to_fahrenheit(float(value_c)) if unit == "F" else float(value_c)
-    return f"{value:.0f}°"
+    return real_minus(f"{value:.0f}") + "°"
 
 
 @register.filter
@@ -173,14 +173,16 @@ def in_steps(value: Any, step: Any) -> str:
     if scale_unit() == "oz":
         exact, smallest = exact / OUNCE_G, smallest / OUNCE_G
     smallest = smallest.quantize(Decimal("0.001") if scale_unit() == "oz" else Decimal("0.01"))
-    return f"{exact.quantize(smallest.normalize()):f}"
+    return real_minus(f"{exact.quantize(smallest.normalize()):f}")
 
 
 @register.filter
 def signed_grams(value: Any) -> str:
     """Write a weight difference with its sign, in the steps it came in."""
-    exact = Decimal(str(value))
-    return ("+" if exact > 0 else "−") + normal(abs(exact))
+    exact, told = Decimal(str(value)), normal(abs(Decimal(str(value))))
+    if not told.strip("0."):
+        return told
+    return ("+" if exact > 0 else "−") + told
 
 
 @register.filter
@@ -236,7 +238,7 @@ def as_percent(value: Any) -> str:
 @register.simple_tag(takes_context=True)
 def money(context: Any, value: Any, currency: str | None = None) -> str:
     """Write money with two decimals: "£8.67", "8.67 CHF"; in the bench's currency unless told."""
-    number = f"{Decimal(str(value)):.2f}".replace("-", "−")
+    number = real_minus(f"{Decimal(str(value)):.2f}")
     if currency is None:
         currency = getattr(context.get("bench"), "currency", "")
     return f"{currency}{number}" if len(currency) == 1 else f"{number} {currency}".strip()

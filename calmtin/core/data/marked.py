@@ -13,7 +13,7 @@ from calmtin.core.quantities import Between, Degrees, Mass, Quantity, Temperatur
 
 _NUMBER = r"[-−+]?\d+(?:\.\d+)?"
 _MARKED = re.compile(
-    rf"(?<![\w.])(?:(?P<step>{_NUMBER})\s?C°"
+    rf"(?<![\w./])(?:(?P<step>{_NUMBER})\s?C°"
     rf"|(?P<low>{_NUMBER})(?:(?P<joint>-|–| to | and )(?P<high>{_NUMBER}))?\s?°?\s?C(?![\w°])"
     r"|(?P<grams>\d[\d,]*(?:\.\d+)?)(?:[-–](?P<most_g>\d+(?:\.\d+)?))? g\b(?!/)"
     r"|(?P<ml>\d+(?:\.\d+)?)(?:[-–](?P<most_ml>\d+(?:\.\d+)?))? ml\b)"
