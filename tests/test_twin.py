@@ -34,6 +34,8 @@ BOTH = re.compile(r"\bg\b(?!/).*\boz\b|\boz\b.*\bg\b(?!/)", re.S)  # what says b
 ALONE = re.compile(r"\b(?:fl oz|ml|g|oz)\b(?!/)|°[CF]")
 GRAMS = {"scale_step": "0.01", "temperature_unit": "C"}
 OUNCES = {"scale_step": "0.001oz", "temperature_unit": "F"}
+COARSE_GRAMS = {"scale_step": "1", "temperature_unit": "C"}
+COARSE_OUNCES = {"scale_step": "0.05oz", "temperature_unit": "F"}
 # Pages and parts that are the same for everybody: the settings offer all units, a label says both, a
 # placeholder shows that any unit may be typed, and the hour goes on while a page is drawn.
 SAME = ("placeholder", "code ")
@@ -215,13 +217,13 @@ class OneStory(TestCase):
 
     def weight(self, grams: str) -> str:
         """Return a weight as this bench's maker types it, to four digits of an ounce."""
-        return grams if self.units is GRAMS else f"{Decimal(grams) / OUNCE_G:.4f}"
+        return grams if self.unit == "g" else f"{Decimal(grams) / OUNCE_G:.4f}"
 
     def warmth(self, degrees_c: str) -> str:
-        return degrees_c if self.units is GRAMS else f"{Decimal(degrees_c) * Decimal('1.8') + 32:.1f}"
+        return degrees_c if self.unit == "g" else f"{Decimal(degrees_c) * Decimal('1.8') + 32:.1f}"
 
     def volume(self, ml: str) -> str:
-        return ml if self.units is GRAMS else f"{Decimal(ml) / FLUID_OUNCE_ML:.4f}"
+        return ml if self.unit == "g" else f"{Decimal(ml) / FLUID_OUNCE_ML:.4f}"
 
     def send(self, address: str, **typed: str) -> Any:
         page = self.client.post(address, typed, follow=True)
@@ -230,7 +232,7 @@ class OneStory(TestCase):
 
     def tell(self, units: dict[str, str]) -> list[Any]:
         """Live through the story, and return what the book holds then, in grams and C."""
-        self.units, self.unit = units, "g" if units is GRAMS else "oz"
+        self.unit = "oz" if units["scale_step"].endswith("oz") else "g"
         Bench.objects.filter(user=self.user).update(**units)
         bought = {
             "amount": f"{self.weight('500')} {self.unit}",
@@ -272,7 +274,8 @@ class OneStory(TestCase):
 
     def facts(self, formula: Any) -> list[Any]:
         version = formula.versions.latest("pk")
-        plan = fill_view(self.user, version, shelf_for(self.user), Bench.objects.get(user=self.user), {})
+        bench, shelf = Bench.objects.get(user=self.user), shelf_for(self.user)
+        plan = fill_view(self.user, version, shelf, bench, {})
         assert plan.plan is not None
         rows = [
             Lot.objects.values_list("amount_g", "price"),
@@ -288,15 +291,25 @@ class OneStory(TestCase):
         self.assertTrue(all(table.exists() for table in rows))
         told = [[float(n or 0) for n in row] for table in rows for row in table.order_by("pk")]
         learned = [plan.losses.cling_g, 100 * plan.losses.cling_share, plan.losses.test_g]
-        return [*told, learned, [filling.count for filling in plan.plan.fillings]]
+        page = self.client.get("/pours/", {"show": Pour.objects.latest("pk").pk})
+        firmness = page.context["beside"].firmness
+        counts = [filling.count for filling in (*plan.plan.fillings, *PourFilling.objects.order_by("pk"))]
+        return [*told, learned, [firmness.room.rung], counts]
+
+    def book(self, units: dict[str, str]) -> list[Any]:
+        """Return the facts of the story told in these units; the book is empty again afterwards."""
+        with transaction.atomic():
+            facts = self.tell(units)
+            transaction.set_rollback(True)
+        return facts
+
+    def test_on_coarse_scales_the_counts_and_the_firmness_are_the_same(self) -> None:
+        grams, ounces = (self.book(units) for units in (COARSE_GRAMS, COARSE_OUNCES))
+        self.assertEqual(grams[-1], ounces[-1])
+        self.assertAlmostEqual(grams[-2][0], ounces[-2][0], delta=0.1)
 
     def test_it_is_the_same_in_both(self) -> None:
-        books = []
-        for units in (GRAMS, OUNCES):
-            with transaction.atomic():
-                books.append(self.tell(units))
-                transaction.set_rollback(True)
-        grams, ounces = books
+        grams, ounces = (self.book(units) for units in (GRAMS, OUNCES))
         self.assertEqual([len(row) for row in grams], [len(row) for row in ounces])
         for mine, theirs in zip(grams, ounces, strict=True):
             for a, b in zip(mine, theirs, strict=True):
