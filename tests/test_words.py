@@ -16,6 +16,7 @@ from calmtin.core.errors import UnreadableNumber
 from calmtin.core.limits import LOT_G
 from calmtin.core.units import read_number
 from calmtin.pantry.services.lots import buy_lot
+from calmtin.pours.models import Pour
 from calmtin.pours.services import weigh
 from tests.bench_data import Reads, draft, maker, pour_of, salve
 
@@ -49,6 +50,16 @@ class InOuncesAndFahrenheit(Reads, TestCase):
         told = re.findall(r'class="(?:wrong|alert|notice)[^>]*>(.*?)</', page.content.decode(), re.DOTALL)
         for sentence in told:
             self.assertIsNone(IN_GRAMS.search(re.sub("“[^”]*”", "", unescape(sentence))), sentence)
+
+    def test_drops_that_the_scale_rounds_to_nothing_are_told_where_they_are_weighed(self) -> None:
+        Bench.objects.filter(user=self.user).update(scale_step="0.1oz")
+        formula = salve(self.user, lines=[("beeswax_yellow", Decimal(99)), ("peppermint", Decimal(1))])
+        plan = {"way": "pot", "pot": "0.7", "container_0": "lip_tube_standard"}
+        self.client.post(f"/formulas/{formula.pk}/v/1/fill/", plan)
+        pour = Pour.objects.latest("pk")
+        drops = pour.lines.get(material="peppermint")
+        self.assertEqual(drops.planned_g, 0)
+        self.assertContains(self.client.get(f"/pours/{pour.pk}/"), "about 4 drops")
 
     def test_what_the_scale_cannot_have_said(self) -> None:
         pour = pour_of(self.user, self.version)

@@ -97,6 +97,7 @@ class WeighRow:
     left: Decimal | None
     unbooked: Decimal
     corrections: list[Corrected]
+    about: str
 
     @property
     def difference(self) -> Decimal | None:
@@ -278,6 +279,12 @@ def pour_with_lines(user: Any, *, without: Sequence[str] = (), **lookup: Any) ->
     return found
 
 
+def _exact_g(line: WeighLine, target_g: Decimal) -> Decimal:
+    """Return what a line comes to before the scale rounds it, which may leave nothing of a few drops."""
+    is_as_planned = target_g == line.planned_g
+    return line.percent * line.pour.batch_g / 100 if is_as_planned else target_g
+
+
 def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
     """Return the page of one pour."""
     rows: list[WeighRow] = []
@@ -290,6 +297,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         newest = newest_reading(line)
         grams = newest.grams if newest else None
         target = targets[line.position]
+        exact = _exact_g(line, target)
         on_shelf = left.get(line.material)
         short = on_shelf is not None and grams is None and on_shelf < target
         booked = cost.booked_g.get(line.material, Decimal(0))
@@ -301,10 +309,11 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
                 actual_g=grams,
                 newest=newest,
                 is_next=line == next_up,
-                is_small=too_small(target, pour.scale_step_g),
+                is_small=too_small(exact, pour.scale_step_g),
                 left=on_shelf if short else None,
                 unbooked=max(grams - booked, Decimal(0)) if grams and on_shelf is not None else Decimal(0),
                 corrections=_corrections(line),
+                about=about_in_words(shelf[line.material], float(exact)),
             )
         )
     in_pot = [(row, row.actual_g) for row in rows if row.actual_g]
@@ -340,7 +349,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         finish_parts=[(p, shelf[p.material], newest_grams(p)) for p in pour.finish_parts.all()],
         lots=_lots_for(pour, following),
         lot_first=following.line.lot_id if following else None,
-        about=about_in_words(following.material, float(following.target_g)) if following else "",
+        about=following.about if following else "",
         timers=clocks_at_scale(pour, shelf) if pour.is_weighing else [],
     )
 
