@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import atexit
 import contextlib
 import http.client
 import os
@@ -16,13 +15,12 @@ import tempfile
 import time
 from collections.abc import Sequence
 from contextlib import closing
-from functools import cache
 from pathlib import Path
 from typing import Any
 
 from django.test.client import BOUNDARY, MULTIPART_CONTENT, encode_multipart
 
-ROOT = Path(__file__).resolve().parents[1]
+from bench.attack.served import environment_of, put_demo
 
 # What a server imports takes it seconds; it is imported once, and each server is a child of that.
 FORKER = """
@@ -43,42 +41,13 @@ for line in sys.stdin:
 """
 
 
-OPENS = """
-import django
-django.setup()
-from calmtin.config.serve import _open_book
-_open_book(fresh=False)
-"""
-
-
-def environment(data: Path) -> dict[str, str]:
-    """Return what a demo in a folder is started with."""
-    kept = {k: v for k, v in os.environ.items() if not k.startswith(("CALMTIN", "DJANGO"))}
-    ours = {"DJANGO_SETTINGS_MODULE": "calmtin.config.settings", "PYTHONPATH": str(ROOT)}
-    return {**kept, **ours, "CALMTIN_DATA": str(data), "CALMTIN_DEMO": "1"}
-
-
-@cache
-def _first_start() -> Path:
-    """Return a folder as a demo's first start leaves it, which takes it a quarter of a minute."""
-    data = Path(tempfile.mkdtemp(prefix="calmtin-demo-"))
-    atexit.register(shutil.rmtree, data, ignore_errors=True)
-    subprocess.run([sys.executable, "-c", OPENS], env=environment(data), cwd=ROOT, check=True)
-    return data
-
-
-def put_demo(into: Path) -> None:
-    """Fill an empty folder with a demo."""
-    shutil.copytree(_first_start(), into, dirs_exist_ok=True)
-
-
 class Bench:
     """A served demo, and one maker who asks for pages."""
 
     def __init__(self) -> None:
         self.data = Path(tempfile.mkdtemp(prefix="calmtin-killed-"))
         put_demo(self.data)
-        self.env = environment(self.data)
+        self.env = environment_of(self.data)
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
             self.port = free.getsockname()[1]

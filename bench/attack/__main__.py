@@ -19,7 +19,7 @@ from bench.attack.durability import full_disk, kills, kills_of_work, locked
 from bench.attack.files import hostile_files
 from bench.attack.fuzz import fuzz
 from bench.attack.others import closure, foreign_rows, history, strangers
-from bench.attack.served import Bench
+from bench.attack.served import Bench, first_start
 
 ATTACKS: dict[str, Callable[[Bench], str]] = {
     "boxes": boxes,
@@ -58,6 +58,7 @@ def attack(name: str) -> bool:
 def main() -> int:
     """Run the attacks, two at a time, and print a table."""
     begun, asked = time.monotonic(), sys.argv[1:] or list(ATTACKS)
+    first_start()  # once, before two ask for it at a time
     with ThreadPoolExecutor(2) as beside:
         held = list(beside.map(attack, [name for name in asked if name not in ALONE]))
     held += [attack(name) for name in asked if name in ALONE]

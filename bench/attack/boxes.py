@@ -15,7 +15,7 @@ from bench.attack.fuzz import NASTY
 from bench.attack.served import Bench, Visitor, open_pour
 
 REQUESTS, WEIGHTS, SEED = 5000, 600, 11
-LOOKS_EVERY = 10  # of the answers that lead to another page, every tenth is followed
+LOOKS_EVERY = 20  # of the answers that lead to another page, every twentieth is followed
 MOST_S, MOST_MB = 2.0, 600
 NUMBERS = [
     "12·5",

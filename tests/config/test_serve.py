@@ -23,8 +23,8 @@ from socket import create_server
 
 from django.test import SimpleTestCase
 
+from bench.attack.served import put_demo
 from calmtin.common.logs import Lines
-from tests.own_server import put_demo
 
 ROOT = Path(__file__).parents[2]
 
