@@ -20,6 +20,9 @@ from calmtin.exchange.demo import load_demo
 from calmtin.formulas.models import Formula
 
 WCAG = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+# A state is waited for, however busy the machine is with other work.
+PATIENT_MS = 30_000
+expect.set_options(timeout=PATIENT_MS)
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync"]
 QUIET += ["--disable-background-networking", "--disable-component-update", "--disable-dev-shm-usage"]
 
@@ -91,7 +94,7 @@ class BrowserCase(StaticLiveServerTestCase):
         self.context: BrowserContext = self.browser.new_context(
             viewport={"width": 1280, "height": 800}, service_workers="block"
         )
-        self.context.set_default_timeout(30_000)
+        self.context.set_default_timeout(PATIENT_MS)
         self.addCleanup(self.context.close)
         self.complaints: list[str] = []
         session = _SESSION["season" if self.with_season else "demo"]
@@ -143,8 +146,8 @@ class BrowserCase(StaticLiveServerTestCase):
         return Formula.objects.get(name=name)
 
     def wait_for(self, holds: Callable[[], bool]) -> None:
-        """Let the page go on until `holds` does, for five seconds at most."""
-        for _ in range(100):
+        """Let the page go on until `holds` does."""
+        for _ in range(PATIENT_MS // 50):
             if holds():
                 return
             self.page.wait_for_timeout(50)

@@ -34,7 +34,7 @@ class Solving(BrowserCase):
         page.get_by_label("Rung at 21°").fill("9.5")
         page.keyboard.press("Enter")
         expect(page.get_by_text("the closest there is")).to_be_visible()
-        expect(page.get_by_text("Ways out")).to_be_visible(timeout=20_000)
+        expect(page.get_by_text("Ways out")).to_be_visible()
         expect(page.locator("#ways-out li")).not_to_have_count(0)
         expect(page.locator("#ways-out .page-head")).to_have_count(0)
         self.assert_accessible()

@@ -24,7 +24,7 @@ class OnTheSimulatedStove(BrowserCase):
     def pour_to_the_mark(self, page: Page) -> None:
         """Pour what is next up to its mark, and take the reading by Space once it stands."""
         press(page, "Pour up to the mark")
-        expect(page.get_by_text("On target.")).to_be_visible(timeout=15_000)
+        expect(page.get_by_text("On target.")).to_be_visible()
 
     def take(self, page: Page) -> None:
         """Take the reading by Space; the page then goes on to the next."""
@@ -60,7 +60,7 @@ class OnTheSimulatedStove(BrowserCase):
         self.take(page)
         # An over-pour, and what saves it.
         press(page, "Slip: pour too much")
-        expect(page.get_by_text("too much. Take the reading")).to_be_visible(timeout=15_000)
+        expect(page.get_by_text("too much. Take the reading")).to_be_visible()
         self.take(page)
         expect(page.locator(".rescue")).to_contain_text("too much shea butter, refined.")
         page.get_by_role("button", name=re.compile("^Scale the rest up to")).click()
@@ -80,7 +80,7 @@ class OnTheSimulatedStove(BrowserCase):
         expect(page.locator(".not-saved")).to_contain_text("It is sent as soon as it answers")
         self.assertEqual(WeighIn.objects.count(), kept)
         self.context.set_offline(False)
-        expect(page.locator(".not-saved")).to_have_count(0, timeout=15_000)
+        expect(page.locator(".not-saved")).to_have_count(0)
         self.wait_for(lambda: WeighIn.objects.count() == kept + 1)
         self.assert_accessible(page)
         self.weigh_the_rest(page)
@@ -89,7 +89,7 @@ class OnTheSimulatedStove(BrowserCase):
         self.wait_until(page, "Melt the wax")
         press(page, "Into the bath")
         press(page, "60 ×")
-        expect(page.get_by_text("warm it to 70 °C first")).to_be_visible(timeout=15_000)
+        expect(page.get_by_text("warm it to 70 °C first")).to_be_visible()
         press(page, "Wait 10 minutes")
         press(page, "1 ×")
         for heading in ("Melt the wax", "Add the butters", "Warm the oils and stir them in"):
@@ -103,12 +103,12 @@ class OnTheSimulatedStove(BrowserCase):
         press(page, "Done")
         expect(page.get_by_text("Much of the scent boils off there.")).to_be_visible()
         press(page, "Forget it until it sets")
-        expect(page.get_by_text("It is setting before it is filled.")).to_be_visible(timeout=15_000)
+        expect(page.get_by_text("It is setting before it is filled.")).to_be_visible()
         self.assert_accessible(page)
         press(page, "It sets in the jug: back to the bath")
         press(page, "Wait 10 minutes")
         press(page, "On the bench")
-        expect(page.get_by_text("It is setting before it is filled.")).to_have_count(0, timeout=15_000)
+        expect(page.get_by_text("It is setting before it is filled.")).to_have_count(0)
         page.get_by_label("It was at, °C").fill("6")
         page.get_by_label("Pressed with a thumb it").select_option("6")
         press(page, "Keep what it said")
