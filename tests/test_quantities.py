@@ -21,7 +21,6 @@ WRITES = {
 AS_THEY_ARE = re.compile(
     r"^(?:view\.boxes|view\.problems|form|request)\.|_form\.|typed_grams$|grams_typed$"
 )
-IN_AN_ADDRESS = {("_fill_sheet.html", "supply.best_g")}
 ITS_FIELD = {"g": "WeightField", "ml": "VolumeField", "c": "TemperatureField", "price": "MoneyField"}
 
 
@@ -29,7 +28,7 @@ def bare_in(name: str, template: str) -> Iterator[str]:
     """Yield each quantity that a template writes without a filter that knows the bench's units."""
     for found in SHOWN.finditer(template):
         value, filters = found[1], set(re.findall(r"\|(\w+)", found[2]))
-        if AS_THEY_ARE.search(value) or (name, value) in IN_AN_ADDRESS or filters & WRITES:
+        if AS_THEY_ARE.search(value) or filters & WRITES:
             continue
         if QUANTITY.search(value):
             yield f"{name}: {found[0]}"

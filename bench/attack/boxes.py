@@ -140,7 +140,7 @@ def boxes(bench: Bench) -> str:
 
 
 def weights(bench: Bench) -> str:
-    """Type odd text into the weigh box: what is recorded was typed."""
+    """Type odd text into the weigh box: only what was typed is recorded."""
     dice, visitor, pour = random.Random(SEED), Visitor(bench), open_pour(bench)
     newest, kept, wrong = "SELECT id, grams FROM pours_weighin ORDER BY id DESC LIMIT 1", 0, []
     before = bench.ask(newest)

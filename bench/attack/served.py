@@ -122,7 +122,7 @@ class Bench:
 
 
 class _Stay(HTTPRedirectHandler):
-    """Take an answer that leads elsewhere for the answer itself."""
+    """Return a redirect as the answer instead of following it."""
 
     def redirect_request(self, *_: Any) -> None:
         return None

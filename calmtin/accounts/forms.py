@@ -22,7 +22,7 @@ from calmtin.common.fields import (
 )
 from calmtin.common.zones import this_zone, zones
 from calmtin.core.limits import BUYING_DAYS, COLD_C, HOT_C, MARGIN_PCT, PRICE, ROOM_C
-from calmtin.core.units import celsius_to_fahrenheit, fahrenheit_to_celsius
+from calmtin.core.quantities import celsius_to_fahrenheit, fahrenheit_to_celsius
 
 TEMPERATURES = ("cold_c", "room_c", "hot_c")
 
@@ -149,7 +149,7 @@ class FirstBenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
     decimal_comma = decimals()
 
     def clean(self) -> dict[str, Any]:
-        """Keep whole degrees of the thermometer that the bench has: 70 °F is no 69.8."""
+        """Keep whole degrees of the thermometer that the bench has: 70 °F does not become 69.8."""
         data = super().clean() or {}
         if data.get("temperature_unit") == "F":
             if "room_c" in data:

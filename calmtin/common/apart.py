@@ -63,7 +63,7 @@ def run_apart(
 
 
 def _end_with_the_server() -> None:
-    """Wait for the server's end and end too: a worker of a killed server waits for work for ever."""
+    """Wait for the server's end and end too: left alone, it would wait for work for ever."""
     server = parent_process()
     assert server is not None
     server.join()

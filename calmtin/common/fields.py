@@ -128,24 +128,37 @@ class NumberField(forms.CharField):
 
 
 class QuantityField(NumberField, ABC):
-    """A number with a kind, shown and read in the bench's unit, which its label tells.
+    """A number with a kind: shown and read in the bench's unit, which its label names.
 
     A box that is left as it was shown means what stands there to the letter.
     """
 
-    kept: Quantity | None = None
+    kept: Any = None
 
     @abstractmethod
     def quantity(self, value: Any) -> Quantity:
         """Return a value of the field's with its kind."""
+
+    @abstractmethod
+    def typed(self, text: str) -> Any:
+        """Return the value that `text` says; raises `CalmTinError` with what to type instead."""
+
+    def exact(self, value: Any) -> Any:
+        """Return a value that is there as the field returns it."""
+        return Decimal(str(value))
+
+    def read(self, text: str) -> Any:
+        """Return what stands there where it was left as it was shown, else what `text` says."""
+        is_as_shown = self.kept is not None and text == self.prepare_value(self.kept)
+        return self.kept if is_as_shown else self.typed(text)
 
     def unit_shown(self) -> str:
         """Return the unit of a bare number in this box."""
         return self.quantity(self.low).unit(notation_in_force())
 
     def keep(self, value: Any) -> None:
-        """Show what is there; the label says in which unit."""
-        self.kept = None if value in (None, "") else self.quantity(value)
+        """Show what is there, with its unit in the label."""
+        self.kept = None if value in (None, "") else self.exact(value)
         self.label = f"{self.label}, {self.unit_shown()}"
 
     def prepare_value(self, value: Any) -> Any:
@@ -153,10 +166,6 @@ class QuantityField(NumberField, ABC):
         if value is None or isinstance(value, str):
             return value
         return self.quantity(value).number(notation_in_force())
-
-    def is_as_shown(self, text: str) -> bool:
-        """Whether a box holds what it was shown with."""
-        return self.kept is not None and text == self.kept.number(notation_in_force())
 
 
 class VolumeField(QuantityField):
@@ -167,12 +176,10 @@ class VolumeField(QuantityField):
 
     def quantity(self, value: Any) -> Volume:
         """Return ml with their kind."""
-        return Volume(Decimal(str(value)))
+        return Volume(self.exact(value))
 
-    def read(self, text: str) -> Decimal:
+    def typed(self, text: str) -> Decimal:
         """Return the ml that `text` says."""
-        if self.is_as_shown(text):
-            return Decimal(str(cast(Volume, self.kept).ml))
         notation = notation_in_force()
         return read_ml(text, name=self.subject, low=self.low, high=self.high, notation=notation)
 
@@ -185,12 +192,14 @@ class TemperatureField(QuantityField):
 
     def quantity(self, value: Any) -> Temperature:
         """Return degrees C with their kind."""
-        return Temperature(float(value), 1)
+        return Temperature(self.exact(value), 1)
 
-    def read(self, text: str) -> float:  # type: ignore[override]
+    def exact(self, value: Any) -> float:
+        """Return degrees C."""
+        return float(value)
+
+    def typed(self, text: str) -> float:
         """Return the degrees C that `text` says."""
-        if self.is_as_shown(text):
-            return float(cast(Temperature, self.kept).c)
         notation = notation_in_force()
         return read_temperature(
             text, name=self.subject, low_c=self.low, high_c=self.high, notation=notation
@@ -242,12 +251,10 @@ class WeightField(QuantityField):
 
     def quantity(self, value: Any) -> Mass:
         """Return grams with their kind."""
-        return Mass(Decimal(str(value)))
+        return Mass(self.exact(value))
 
-    def read(self, text: str) -> Decimal:
+    def typed(self, text: str) -> Decimal:
         """Return the grams that `text` says."""
-        if self.is_as_shown(text):
-            return Decimal(str(cast(Mass, self.kept).g))
         drops = drops_per_ml().get(self.material.slug) if self.material else None
         return read_grams(
             text,

@@ -26,7 +26,7 @@ def scale_weight(grams: Decimal | float) -> str:
 class Boxes(dict[str, str]):
     """What stands in each box: as typed, else its usual quantity in the bench's unit.
 
-    A box that holds what it was shown with means that quantity to the letter: 1 g, shown as 0.04 oz, is no
+    A box that holds what it was shown with means that quantity to the letter: 1 g, shown as 0.04 oz, is not
     1.13 g.
     """
 

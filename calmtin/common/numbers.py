@@ -10,6 +10,7 @@ from typing import Any, overload
 from django.db.models import DecimalField, Sum
 
 from calmtin.core.errors import CalmTinError
+from calmtin.core.quantities import shortest
 
 CENT = Decimal("0.01")
 _WHOLE = re.compile(r"[0-9]{1,9}")
@@ -34,15 +35,8 @@ def read_box(problems: dict[str, str], box: str, read: Callable[[], Decimal]) ->
 
 
 def plain(value: Decimal | float | None) -> str:
-    """Write a number for a file: shortest digits, never an exponent; nothing for None.
-
-    >>> plain(1e-05), plain(Decimal("1E+3")), plain(250.0)
-    ('0.00001', '1000', '250')
-    """
-    if value is None:
-        return ""
-    text = f"{Decimal(repr(value)) if isinstance(value, float) else value:f}"
-    return text.rstrip("0").rstrip(".") if "." in text else text
+    """Write a number for a file: shortest digits, never an exponent; nothing for None."""
+    return "" if value is None else shortest(value)
 
 
 class SumGrams(Sum):

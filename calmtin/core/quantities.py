@@ -56,9 +56,9 @@ class Mass(Quantity):
         if notation.scale_unit == "oz":
             ounces = grams / OUNCE_G
             is_fine = abs(ounces) < 1 and ounces != ounces.quantize(CENT)
-            return plain(ounces.quantize(FINE if is_fine else CENT))
+            return real_minus(shortest(ounces.quantize(FINE if is_fine else CENT)))
         if self.places is None:
-            return plain(grams)
+            return real_minus(shortest(grams))
         return real_minus(f"{grams.quantize(Decimal(1).scaleb(-self.places)):f}")
 
     def unit(self, notation: Notation = USUAL) -> str:
@@ -81,8 +81,8 @@ class Volume(Quantity):
         ml = _exact(self.ml)
         if notation.scale_unit == "oz":
             ounces = ml / FLUID_OUNCE_ML
-            return plain(ounces.quantize(FINE if abs(ounces) < 1 else CENT))
-        return plain(ml.quantize(CENT))
+            return real_minus(shortest(ounces.quantize(FINE if abs(ounces) < 1 else CENT)))
+        return real_minus(shortest(ml.quantize(CENT)))
 
     def unit(self, notation: Notation = USUAL) -> str:
         """Return fluid ounces where weights are in ounces."""
@@ -103,7 +103,8 @@ class Temperature(Quantity):
     def number(self, notation: Notation = USUAL) -> str:
         """Return degrees of the bench's thermometer."""
         value = float(self.c)
-        return _degrees(value * 1.8 + 32.0 if notation.temperature_unit == "F" else value, self.places)
+        shown = celsius_to_fahrenheit(value) if notation.temperature_unit == "F" else value
+        return _degrees(shown, self.places)
 
     def unit(self, notation: Notation = USUAL) -> str:
         """Return the degree of the bench's thermometer."""
@@ -139,7 +140,7 @@ class Percent(Quantity):
     def number(self, notation: Notation = USUAL) -> str:
         """Return its digits, the same for every bench."""
         del notation
-        return plain(_exact(self.value))
+        return real_minus(shortest(self.value))
 
     def unit(self, notation: Notation = USUAL) -> str:
         """Return the sign."""
@@ -181,25 +182,49 @@ def quantity(value: Decimal | float, unit: str) -> Quantity | None:
     return Temperature(value, 2) if unit == "°C" else None
 
 
-def plain(value: Decimal) -> str:
-    """Write a number with its shortest digits, never an exponent, and never "-0".
+def shortest(value: Decimal | float) -> str:
+    """Write a number with its shortest digits, never an exponent.
 
-    >>> plain(Decimal("250.00")), plain(Decimal("-0.00"))
-    ('250', '0')
+    >>> shortest(1e-05), shortest(Decimal("1E+3")), shortest(250.0)
+    ('0.00001', '1000', '250')
     """
-    text = f"{value:f}"
-    return real_minus(text.rstrip("0").rstrip(".") if "." in text else text)
+    return _trimmed(f"{_exact(value):f}")
 
 
 def real_minus(digits: str) -> str:
-    """Return digits with a real minus, and none before a nothing."""
+    """Return digits with a real minus, and none before a nothing.
+
+    >>> real_minus("-0.0"), real_minus("-2.5")
+    ('0.0', '−2.5')
+    """
     return digits.replace("-", "−") if digits.strip("-0.") else digits.lstrip("-")
+
+
+def celsius_to_fahrenheit(temp_c: float) -> float:
+    """Return a temperature in F. For a difference of temperatures use `* 1.8`.
+
+    >>> celsius_to_fahrenheit(-40.0)
+    -40.0
+    """
+    return temp_c * 1.8 + 32.0
+
+
+def fahrenheit_to_celsius(temp_f: float) -> float:
+    """Return a temperature in C.
+
+    >>> fahrenheit_to_celsius(212.0)
+    100.0
+    """
+    return (temp_f - 32.0) / 1.8
 
 
 def _exact(value: Decimal | float) -> Decimal:
     return value if isinstance(value, Decimal) else Decimal(repr(value))
 
 
+def _trimmed(digits: str) -> str:
+    return digits.rstrip("0").rstrip(".") if "." in digits else digits
+
+
 def _degrees(value: float, places: int) -> str:
-    text = f"{value:.{places}f}"
-    return real_minus(text.rstrip("0").rstrip(".") if "." in text else text)
+    return real_minus(_trimmed(f"{value:.{places}f}"))

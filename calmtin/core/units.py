@@ -5,12 +5,13 @@ from __future__ import annotations
 import re
 import unicodedata
 from decimal import Decimal
+from fractions import Fraction
 
 from calmtin.core.errors import UnreadableNumber
-from calmtin.core.limits import span_in_words
+from calmtin.core.limits import check, span_in_words
 from calmtin.core.messages import Message
 from calmtin.core.notation import USUAL, Notation
-from calmtin.core.quantities import Quantity, plain, quantity
+from calmtin.core.quantities import Quantity, fahrenheit_to_celsius, quantity, shortest
 from calmtin.core.recipe.numerals import read_alone
 
 NUMBER_CHARS = 30
@@ -45,9 +46,8 @@ def read_number(
         raise UnreadableNumber(
             Message("{name} is empty. Type a number {span}.", name=name, span=span), field=field
         )
-    sign = -1 if cleaned.startswith("-") else 1
-    read = read_alone(cleaned.lstrip("+-"), notation) if len(cleaned) <= NUMBER_CHARS else None
-    if read is None or cleaned[1:2] in tuple("+-"):
+    read = _read_signed(cleaned, notation)
+    if read is None:
         raise UnreadableNumber(
             Message(
                 "“{typed}” is not a number. Type {name} as digits, {span}.",
@@ -57,12 +57,20 @@ def read_number(
             ),
             field=field,
         )
-    value, other = read
+    sign, value, other = read
     # Of two readings, "1,000" as a thousand or as one, only what can be meant here counts.
     if other is not None and not low <= sign * value <= high and low <= sign * other <= high:
         value = other
     exact = Decimal(sign * value.numerator) / Decimal(value.denominator)
     return in_span(exact, name=name, span=(low, high), unit=unit, places=places, field=field)
+
+
+def _read_signed(text: str, notation: Notation) -> tuple[int, Fraction, Fraction | None] | None:
+    """Return the sign of a number, the number, and its other reading; None where it is no number."""
+    if not text or len(text) > NUMBER_CHARS or text[1:2] in tuple("+-"):
+        return None
+    read = read_alone(text.lstrip("+-"), notation)
+    return None if read is None else (-1 if text.startswith("-") else 1, *read)
 
 
 def inside(name: str) -> str:
@@ -83,7 +91,7 @@ def read_temperature(
 ) -> float:
     """Return the degrees C in a box for a temperature; a unit that is typed wins over the bench's.
 
-    Raises `UnreadableNumber`, with the span in the bench's degrees.
+    Raises `CalmTinError`, with the span in the bench's degrees.
 
     >>> read_temperature("70 °F", name="It", low_c=-40, high_c=110) == fahrenheit_to_celsius(70)
     True
@@ -95,9 +103,8 @@ def read_temperature(
     number, unit = (found["number"], found["unit"]) if found else (cleaned, None)
     is_fahrenheit = (unit or notation.temperature_unit)[0].upper() == "F"
     span = span_in_words((low_c, high_c), "°C")
-    sign = -1 if number.startswith("-") else 1
-    read = read_alone(number.lstrip("+-"), notation) if len(number) <= NUMBER_CHARS else None
-    if not number or read is None or number[1:2] in tuple("+-"):
+    read = _read_signed(number, notation)
+    if read is None:
         raise UnreadableNumber(
             Message("{name} is empty. Type a temperature {span}.", name=name, span=span)
             if not cleaned
@@ -109,12 +116,9 @@ def read_temperature(
             ),
             field=field,
         )
-    typed = sign * float(read[0])
+    typed = read[0] * float(read[1])
     value = fahrenheit_to_celsius(typed) if is_fahrenheit else typed
-    if not low_c <= value <= high_c:
-        raise UnreadableNumber(
-            Message("{name} lies {span}.", name=name, span=span), field=field, limit=high_c
-        )
+    check(value, (low_c, high_c), name=name, field=field, unit="°C")
     return value
 
 
@@ -183,22 +187,4 @@ def in_span(
 
 def _end(value: Decimal | float, unit: str) -> Quantity | str:
     """Return one end of a span with its unit."""
-    return quantity(value, unit) or " ".join((plain(Decimal(str(value))), unit)).strip()
-
-
-def celsius_to_fahrenheit(temp_c: float) -> float:
-    """Return a temperature in F. For a difference of temperatures use `* 1.8`.
-
-    >>> celsius_to_fahrenheit(-40.0)
-    -40.0
-    """
-    return temp_c * 1.8 + 32.0
-
-
-def fahrenheit_to_celsius(temp_f: float) -> float:
-    """Return a temperature in C.
-
-    >>> fahrenheit_to_celsius(212.0)
-    100.0
-    """
-    return (temp_f - 32.0) / 1.8
+    return quantity(value, unit) or " ".join((shortest(value), unit)).strip()

@@ -16,7 +16,7 @@ from django.urls import URLPattern, URLResolver, get_resolver, resolve, reverse
 from calmtin.accounts.models import Bench, User
 from calmtin.common.owned import Owned
 from calmtin.core.finish.layout import plain_sheets
-from calmtin.core.units import fahrenheit_to_celsius
+from calmtin.core.quantities import fahrenheit_to_celsius
 from calmtin.formulas.services import add_finish
 from calmtin.pantry import services as pantry
 from calmtin.pours.services import keep_label_sheet, need_by, print_labels, send_pieces

@@ -15,9 +15,8 @@ from calmtin.common.notation import scale_weight
 from calmtin.common.numbers import plain
 from calmtin.common.pages import RECALCULATE
 from calmtin.core.messages import notation_in_force
-from calmtin.core.notation import ScaleUnit
-from calmtin.core.quantities import OUNCE_G, Degrees, Volume, real_minus
-from calmtin.core.units import celsius_to_fahrenheit
+from calmtin.core.notation import Notation, ScaleUnit
+from calmtin.core.quantities import OUNCE_G, Degrees, Temperature, Volume, real_minus
 
 register = template.Library()
 
@@ -105,13 +104,16 @@ def grams(value: Any) -> str:
     return real_minus(f"{exact.quantize(places):f}")
 
 
+def _in_degrees(unit: str) -> Notation:
+    return Notation(temperature_unit="F" if unit == "F" else "C")
+
+
 @register.filter
 def temp(value_c: Any, unit: str = "C") -> str:
     """Write a temperature, kept in C, in the person's own unit."""
     if value_c is None or value_c == "":
         return "–"
-    value = celsius_to_fahrenheit(float(value_c)) if unit == "F" else float(value_c)
-    return real_minus(f"{value:.1f}".removesuffix(".0")) + "°"
+    return Temperature(float(value_c), 1).number(_in_degrees(unit)) + "°"
 
 
 @register.filter
@@ -137,8 +139,7 @@ def whole_temp(value_c: Any, unit: str = "C") -> str:
     """Write a worked-out temperature, kept in C, in whole degrees of the person's own unit."""
     if value_c is None or value_c == "":
         return "–"
-    value = celsius_to_fahrenheit(float(value_c)) if unit == "F" else float(value_c)
-    return real_minus(f"{value:.0f}") + "°"
+    return Temperature(float(value_c)).number(_in_degrees(unit)) + "°"
 
 
 @register.filter
@@ -179,7 +180,8 @@ def in_steps(value: Any, step: Any) -> str:
 @register.filter
 def signed_grams(value: Any) -> str:
     """Write a weight difference with its sign, in the steps it came in."""
-    exact, told = Decimal(str(value)), normal(abs(Decimal(str(value))))
+    exact = Decimal(str(value))
+    told = normal(abs(exact))
     if not told.strip("0."):
         return told
     return ("+" if exact > 0 else "−") + told

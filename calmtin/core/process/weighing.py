@@ -31,6 +31,20 @@ def nearest_step(grams: Decimal, resolution: Decimal) -> Decimal:
     return (grams / resolution).to_integral_value(ROUND_HALF_UP) * resolution
 
 
+def _check_step(resolution: Decimal) -> None:
+    if resolution <= 0:
+        raise DoesNotFit("The step of the scale must be more than 0.", field="resolution")
+
+
+def _not_in_steps(resolution: Decimal) -> DoesNotFit:
+    return DoesNotFit(
+        Message("A batch must be a whole number of steps of {step} of the scale.", step=Mass(resolution)),
+        field="batch",
+        limit=float(resolution),
+        unit="g",
+    )
+
+
 def share_out(grams: Sequence[Decimal], resolution: Decimal) -> list[Decimal]:
     """Return `grams` as whole steps of the scale whose sum is exactly their total.
 
@@ -41,21 +55,13 @@ def share_out(grams: Sequence[Decimal], resolution: Decimal) -> list[Decimal]:
     >>> [str(g) for g in share_out([Decimal("3.34"), Decimal("3.33"), Decimal("3.33")], Decimal("0.1"))]
     ['3.4', '3.3', '3.3']
     """
-    if resolution <= 0:
-        raise DoesNotFit("The step of the scale must be more than 0.", field="resolution")
+    _check_step(resolution)
     steps = [g / resolution for g in grams]
     floors = [s.to_integral_value(ROUND_FLOOR) for s in steps]
     spare = sum(steps, Decimal(0)) - sum(floors, Decimal(0))
     left = int(spare.to_integral_value())
     if abs(spare - left) > Decimal("1e-9"):
-        raise DoesNotFit(
-            Message(
-                "A batch must be a whole number of steps of {step} of the scale.", step=Mass(resolution)
-            ),
-            field="batch",
-            limit=float(resolution),
-            unit="g",
-        )
+        raise _not_in_steps(resolution)
     by_loss = sorted(range(len(steps)), key=lambda i: (floors[i] - steps[i], -steps[i]))
     for i in by_loss[:left]:
         floors[i] += 1
@@ -72,20 +78,12 @@ def weigh_sheet(percents: Sequence[Decimal], batch_g: Decimal, resolution: Decim
     >>> [str(g) for g in weigh_sheet(percents, Decimal(25), Decimal("0.1"))]
     ['16.6', '8.3', '0.1']
     """
-    if resolution <= 0:
-        raise DoesNotFit("The step of the scale must be more than 0.", field="resolution")
+    _check_step(resolution)
     exact = [batch_g * percent / 100 / resolution for percent in percents]
     steps = [value.to_integral_value(ROUND_HALF_UP) for value in exact]
     spare = (batch_g / resolution - sum(steps, Decimal(0))).to_integral_value()
     if sum(steps, Decimal(0)) + spare != batch_g / resolution:
-        raise DoesNotFit(
-            Message(
-                "A batch must be a whole number of steps of {step} of the scale.", step=Mass(resolution)
-            ),
-            field="batch",
-            limit=float(resolution),
-            unit="g",
-        )
+        raise _not_in_steps(resolution)
     largest = sorted(range(len(exact)), key=lambda i: -exact[i])
     for n in range(abs(int(spare))):
         steps[largest[n % len(largest)]] += 1 if spare > 0 else -1

@@ -189,8 +189,8 @@ def fill_view(
     composition = composition_of(version, shelf)
     containers = containers_for(user)
     if "take" in typed:
-        # A batch that the page has worked out, g, taken with one press.
-        typed = {**typed, "way": "pot", "pot": _in_bench_unit(typed["take"]), "have_g": ""}
+        # A batch that the page has worked out, taken with one press.
+        typed = {**typed, "way": "pot", "pot": typed["take"], "have_g": ""}
     way: Way = typed["way"] if typed.get("way") in WAYS else "pot"  # type: ignore[assignment]
     finishes = list(version.formula.finishes.filter(removed_at=None).prefetch_related("parts"))
     cling, left_out = _learned(user)
@@ -220,14 +220,6 @@ def fill_view(
     if problems or any(row.problem for row in rows):
         return view
     return _planned(view, composition, melt, shelf, losses)
-
-
-def _in_bench_unit(grams: str) -> str:
-    """Return grams of an address as a box shows them; what is no number, as it is."""
-    try:
-        return scale_weight(Decimal(grams))
-    except ArithmeticError:
-        return grams
 
 
 def _lots(composition: Composition, typed: Mapping[str, str]) -> dict[str, int]:
