@@ -9,7 +9,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from decimal import Decimal
-from itertools import pairwise
+from itertools import pairwise, zip_longest
 from typing import Any
 
 import lxml.html
@@ -32,6 +32,10 @@ NUMBER = re.compile(r"[−+-]?\d[\d,]*(?:\.\d+)?")
 UNIT = re.compile(r"(?:(?:–| to | and )[\d.,]+)?\s?(fl oz|ml|(?:g|oz)(?!/)|°[CF]?)(?!\w)")
 BOTH = re.compile(r"\bg\b(?!/).*\boz\b|\boz\b.*\bg\b(?!/)", re.S)  # what says both is for everybody
 ALONE = re.compile(r"\b(?:fl oz|ml|g|oz)\b(?!/)|°[CF]")
+POINT = re.compile(r"\d\.\d")
+# What is not a number in a bench's notation: a version, an address, a slug, and what the maker typed.
+NO_NUMBER = re.compile(r"\d+\.\d+\.\d+|https?://\S+")
+MONEY = re.compile(r"£(?=\d)|(?<=\d) kr\b")
 GRAMS = {"scale_step": "0.01", "temperature_unit": "C"}
 OUNCES = {"scale_step": "0.001oz", "temperature_unit": "F"}
 COARSE_GRAMS = {"scale_step": "1", "temperature_unit": "C"}
@@ -45,7 +49,7 @@ OF_THE_SCALE = re.compile(r"by rounding to a step|comes? closer to|^[−+]?\d\.\
 SHARE_ON_THE_SCALE = re.compile(r"has %$")
 # The thermometer of a rehearsal, in a pot that goes on cooling.
 OF_THE_STOVE = re.compile(r"^[\d.]+°$")
-# A note that a service wrote into the record when it happened, in the units of then.
+# A note that a service wrote into the record when it happened, which says both units.
 OF_THE_RECORD = re.compile(r"stayed in the herb")
 # "2 oz tin", "Half-pint (8 oz) canning jar": a name of a container, not a weight of anything.
 NAME = re.compile(
@@ -185,15 +189,18 @@ def _agree(a: Decimal, a_places: int, unit: str, b: Decimal, b_places: int, unit
 class EveryPage(InAFolder, TestCase):
     unlinked = EnterKey.unlinked
 
-    def pages(self, **units: str) -> dict[str, list[Told]]:
-        Bench.objects.filter(user=self.user).update(**units)
-        return {at: with_units(pieces(page)) for at, page in crawl(self.client, "/", *self.unlinked())}
-
-    def test_each_says_in_ounces_what_it_says_in_grams(self) -> None:
+    def setUp(self) -> None:
+        super().setUp()
         self.user = whole_bench("stroke")
         User.objects.filter(pk=self.user.pk).update(is_staff=True)
         User.objects.create_user("bow", password="oar-and-tallow-7")
         self.client.force_login(self.user, backend="django.contrib.auth.backends.ModelBackend")
+
+    def pages(self, **units: Any) -> dict[str, list[Told]]:
+        Bench.objects.filter(user=self.user).update(**units)
+        return {at: with_units(pieces(page)) for at, page in crawl(self.client, "/", *self.unlinked())}
+
+    def test_each_says_in_ounces_what_it_says_in_grams(self) -> None:
         grams, ounces = self.pages(**GRAMS), self.pages(**OUNCES)
         self.assertEqual(grams.keys(), ounces.keys())
         self.assertGreater(len(grams), 80)
@@ -206,6 +213,36 @@ class EveryPage(InAFolder, TestCase):
         self.assertEqual(wrong, {})
         weights = sum(1 for told in ounces.values() for t in told for n in t.numbers if n[2] == "oz")
         self.assertGreater(weights, 150)
+
+    def test_each_says_with_commas_what_it_says_with_points(self) -> None:
+        points = self.pages(**GRAMS, decimal_comma=False, cups="us", currency="£")
+        commas = self.pages(**GRAMS, decimal_comma=True, cups="metric", currency="kr")
+        self.assertEqual(points.keys(), commas.keys())
+        wrong = {}
+        for at in points:
+            if at in OFFERS_UNITS:
+                continue
+            pairs = zip_longest(points[at], commas[at])
+            wrong[at] = [(a and a.words, b and b.words) for a, b in pairs if not _is_said_with_commas(a, b)]
+        self.maxDiff = None
+        self.assertEqual({at: found for at, found in wrong.items() if found}, {})
+        told = sum(1 for found in commas.values() for t in found if re.search(r"\d,\d", t.words))
+        self.assertGreater(told, 150)
+
+
+def _is_said_with_commas(one: Told | None, other: Told | None) -> bool:
+    """Whether a piece of text is the same but for the signs in its numbers, and the sign of money."""
+    if one is None or other is None:
+        return False
+    if OF_THE_RECORD.search(one.words):
+        return one == other
+    if POINT.search(NO_NUMBER.sub("", other.words)):
+        return False
+    back = re.sub(r"(?<=\d)[,\u202f](?=\d)", lambda sign: "." if sign[0] == "," else ",", other.words)
+    back = re.sub(r"(?<=\d); (?=\d)", ", ", back)  # numbers in a row
+    return MONEY.sub("", back) == MONEY.sub("", one.words) or any(
+        pattern.search(one.words) for pattern in (OF_THE_SCALE, OF_THE_STOVE)
+    )
 
 
 class OneStory(TestCase):

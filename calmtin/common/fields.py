@@ -17,8 +17,8 @@ from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import FIRST_DAY, LAST_DAY
 from calmtin.core.materials import Material
-from calmtin.core.messages import notation_in_force
-from calmtin.core.quantities import Mass, Quantity, Temperature, Volume
+from calmtin.core.messages import digits, notation_in_force
+from calmtin.core.quantities import Mass, Quantity, Temperature, Volume, shortest
 from calmtin.core.recipe.boxes import read_grams, read_ml
 from calmtin.core.units import read_money, read_number, read_temperature
 
@@ -103,6 +103,10 @@ class NumberField(forms.CharField):
         self.subject = subject or str(self.label or "This")
         self.low, self.high, self.unit, self.places = low, high, unit, places
         self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})
+
+    def prepare_value(self, value: Any) -> Any:
+        """Show a number with the bench's decimal sign; what was typed stays as it was typed."""
+        return value if value is None or isinstance(value, str) else digits(Decimal(shortest(value)))
 
     def clean(self, value: Any) -> Decimal | None:
         """Return the number as a Decimal, or None when an optional one is empty."""
@@ -211,6 +215,10 @@ class MoneyField(NumberField):
 
     def __init__(self, *, high: float, **kwargs: Any) -> None:
         super().__init__(high=high, places=2, **kwargs)
+
+    def prepare_value(self, value: Any) -> Any:
+        """Show a sum to the hundredth; what was typed stays as it was typed."""
+        return value if value is None or isinstance(value, str) else digits(value, ".2f")
 
     def read(self, text: str) -> Decimal:
         """Return the sum that `text` says."""

@@ -13,6 +13,7 @@ from decimal import Decimal
 from calmtin.core.errors import DoesNotAddUp
 from calmtin.core.materials import GROUPS, Material
 from calmtin.core.measured import Measured
+from calmtin.core.messages import Message
 from calmtin.core.process.weighing import share_out, weigh_sheet
 
 WHOLE = Decimal("100.000")
@@ -199,8 +200,13 @@ class Composition:
         for other, percent in zip(self.parts, scaled, strict=True):
             if other.is_locked and other.percent != percent:
                 raise DoesNotAddUp(
-                    f"{other.material.label} is locked at {other.percent.normalize():f} %, and this would "
-                    f"make it {percent.normalize():f} %. Unlock it, or type this line in percent.",
+                    Message(
+                        "{label} is locked at {percent:f} %, and this would make it {percent2:f} %. "
+                        "Unlock it, or type this line in percent.",
+                        label=other.material.label,
+                        percent=other.percent.normalize(),
+                        percent2=percent.normalize(),
+                    ),
                     field="percent",
                 )
         doses = {p.key: percent for p, percent in zip(self.parts, scaled, strict=True)}
@@ -220,7 +226,12 @@ class Composition:
         both = part.percent + across.percent
         if percent > both:
             raise DoesNotAddUp(
-                f"{part.material.label} and {across.material.label} make {both.normalize():f} % together.",
+                Message(
+                    "{label} and {label2} make {both:f} % together.",
+                    label=part.material.label,
+                    label2=across.material.label,
+                    both=both.normalize(),
+                ),
                 field="percent",
                 limit=float(both),
                 unit="%",
@@ -238,8 +249,13 @@ class Composition:
         for part, percent in zip(self.parts, percents, strict=True):
             if part.is_locked and part.percent != percent:
                 raise DoesNotAddUp(
-                    f"{part.material.label} is locked at {part.percent.normalize():f} % and would "
-                    f"come to {percent.normalize():f} %. Unlock it first.",
+                    Message(
+                        "{label} is locked at {percent:f} % and would come to {percent2:f} %. "
+                        "Unlock it first.",
+                        label=part.material.label,
+                        percent=part.percent.normalize(),
+                        percent2=percent.normalize(),
+                    ),
                     field=part.key,
                 )
         return self.dosed({part.key: p for part, p in zip(self.parts, percents, strict=True)})
@@ -326,8 +342,13 @@ def balancing_percent(others: Sequence[Decimal], *, name: str) -> Decimal:
     left = WHOLE - sum(others, Decimal(0))
     if left < 0:
         raise DoesNotAddUp(
-            f"That makes {(WHOLE - left).normalize():f} % without {name}, which balances the total. "
-            f"Take {-left.normalize():f} off this line or another one first.",
+            Message(
+                "That makes {made:f} % without {name}, which balances the total. "
+                "Take {left:f} off this line or another one first.",
+                made=(WHOLE - left).normalize(),
+                name=name,
+                left=-left.normalize(),
+            ),
             field="percent",
             limit=float(WHOLE),
             unit="%",

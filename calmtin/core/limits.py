@@ -75,7 +75,9 @@ def span_in_words(span: Span, unit: str = "") -> Words:
     first, last = quantity(low, unit), quantity(high, unit)
     if first is not None and last is not None:
         return Message("from {span}", span=Between(first, last, " to "))
-    return f"from {low:.10g} to {high:.10g}{f' {unit}' if unit else ''}"
+    if unit:
+        return Message("from {low:.10g} to {high:.10g} {unit}", low=float(low), high=float(high), unit=unit)
+    return Message("from {low:.10g} to {high:.10g}", low=float(low), high=float(high))
 
 
 def check(value: float | Decimal, span: Span, *, name: str, field: str = "", unit: str = "") -> None:

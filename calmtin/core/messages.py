@@ -6,13 +6,15 @@ the bench that asked. A message may hold messages.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
+from decimal import Decimal
+from string import Formatter
 from typing import Any
 
 from calmtin.core.notation import USUAL, Notation
-from calmtin.core.quantities import Quantity
+from calmtin.core.quantities import Quantity, in_signs, real_minus
 
 _in_force: ContextVar[Callable[[], Notation]] = ContextVar("notation", default=lambda: USUAL)
 
@@ -32,12 +34,29 @@ def notation_of(find: Callable[[], Notation]) -> Iterator[None]:
         _in_force.reset(token)
 
 
+class _Writer(Formatter):
+    """Fills a template in as a bench reads it: "{share:.1f} %" is "4,5 %" where decimals have commas."""
+
+    def __init__(self, notation: Notation) -> None:
+        self.notation = notation
+
+    def format_field(self, value: Any, format_spec: str) -> Any:
+        """Return one value as it is read."""
+        if isinstance(value, Quantity):
+            return value.written(self.notation)
+        if isinstance(value, Message):
+            return value.worded(self.notation)
+        if isinstance(value, float | Decimal) or "," in format_spec:
+            return in_signs(real_minus(format(value, format_spec)), self.notation)
+        return format(value, format_spec)
+
+
 class Message:
     """A template and its values; `str` words it in the notation in force.
 
     >>> from calmtin.core.quantities import Temperature
-    >>> str(Message("Pour it at {at}.", at=Temperature(65.0)))
-    'Pour it at 65 °C.'
+    >>> str(Message("Pour it at {at}, {share:.1f} % of it.", at=Temperature(65.0), share=12.34))
+    'Pour it at 65 °C, 12.3 % of it.'
     """
 
     __slots__ = ("template", "values")
@@ -50,7 +69,7 @@ class Message:
 
     def worded(self, notation: Notation) -> str:
         """Return the sentence in a bench's notation."""
-        return self.template.format(**{name: word(value, notation) for name, value in self.values.items()})
+        return _Writer(notation).vformat(self.template, (), self.values)
 
     def __repr__(self) -> str:
         return f"Message({self.template!r}, {self.values!r})"
@@ -78,8 +97,38 @@ def written(quantity: Quantity) -> str:
     return quantity.written(notation_in_force())
 
 
-def word(value: Any, notation: Notation) -> Any:
-    """Return a value of a message as it is read; a number that has no kind stays what it is."""
-    if isinstance(value, Quantity):
-        return value.written(notation)
-    return value.worded(notation) if isinstance(value, Message) else value
+def joined(words: Sequence[Words], joint: str) -> Message:
+    """Return sentences or parts of one in a row, each worded when it is read.
+
+    >>> str(joined(["wax", Message("{share:.0f} % shea", share=20.0)], "; "))
+    'wax; 20 % shea'
+    """
+    names = [f"w{n}" for n in range(len(words))]
+    return Message(joint.join(f"{{{name}}}" for name in names), **dict(zip(names, words, strict=True)))
+
+
+def listed(numbers: Iterable[str]) -> str:
+    """Return written numbers in a row, told apart by what is not their decimal sign.
+
+    >>> listed(["15.5", "18"])
+    '15.5, 18'
+    """
+    return ("; " if notation_in_force().decimal_comma else ", ").join(numbers)
+
+
+def said(template: str, **values: Any) -> str:
+    """Return a sentence worded for the maker at work, where it is read at once and by nobody else.
+
+    >>> said("{share:.1f} % of it", share=12.34)
+    '12.3 % of it'
+    """
+    return str(Message(template, **values))
+
+
+def digits(value: Decimal | float, spec: str = "") -> str:
+    """Return a number in a format of Python's, with the decimal sign of the maker at work.
+
+    >>> digits(12.34, ".1f")
+    '12.3'
+    """
+    return _Writer(notation_in_force()).format_field(value, spec)  # type: ignore[no-any-return]

@@ -25,18 +25,21 @@ class Quantity(ABC):
     """A number with its kind; `number` and `unit` are written as a bench reads them."""
 
     @abstractmethod
-    def number(self, notation: Notation = USUAL) -> str:
-        """Return its digits alone, as a box shows them."""
+    def digits(self, notation: Notation = USUAL) -> str:
+        """Return its digits in the bench's unit, with a decimal point."""
 
     @abstractmethod
     def unit(self, notation: Notation = USUAL) -> str:
         """Return the unit that its digits are in."""
 
+    def number(self, notation: Notation = USUAL) -> str:
+        """Return its digits alone, as a box shows them."""
+        return in_signs(self.digits(notation), notation)
+
     def written(self, notation: Notation = USUAL) -> str:
         """Return its digits with their unit, large ones in threes."""
-        return (
-            f"{_LONG.sub(lambda found: f'{int(found[0]):,}', self.number(notation))} {self.unit(notation)}"
-        )
+        in_threes = _LONG.sub(lambda found: f"{int(found[0]):,}", self.digits(notation))
+        return f"{in_signs(in_threes, notation)} {self.unit(notation)}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,7 +53,7 @@ class Mass(Quantity):
     g: Decimal | float
     places: int | None = None
 
-    def number(self, notation: Notation = USUAL) -> str:
+    def digits(self, notation: Notation = USUAL) -> str:
         """Return grams in the steps they came in, or ounces with the thousandths that a small one needs."""
         grams = _exact(self.g)
         if notation.scale_unit == "oz":
@@ -66,6 +69,15 @@ class Mass(Quantity):
         return notation.scale_unit
 
 
+def in_both(grams: Decimal) -> str:
+    """Return a weight for a note that stays as it is, whoever reads it later.
+
+    >>> in_both(Decimal("10.00"))
+    '10 g (0.353 oz)'
+    """
+    return f"{Mass(grams).written()} ({Mass(grams).written(Notation(scale_unit='oz'))})"
+
+
 @dataclass(frozen=True, slots=True)
 class Volume(Quantity):
     """A volume, ml.
@@ -76,7 +88,7 @@ class Volume(Quantity):
 
     ml: Decimal | float
 
-    def number(self, notation: Notation = USUAL) -> str:
+    def digits(self, notation: Notation = USUAL) -> str:
         """Return millilitres to a hundredth, or fluid ounces."""
         ml = _exact(self.ml)
         if notation.scale_unit == "oz":
@@ -100,7 +112,7 @@ class Temperature(Quantity):
     c: Decimal | float
     places: int = 0
 
-    def number(self, notation: Notation = USUAL) -> str:
+    def digits(self, notation: Notation = USUAL) -> str:
         """Return degrees of the bench's thermometer."""
         value = float(self.c)
         shown = celsius_to_fahrenheit(value) if notation.temperature_unit == "F" else value
@@ -122,7 +134,7 @@ class Degrees(Quantity):
     k: float
     places: int = 0
 
-    def number(self, notation: Notation = USUAL) -> str:
+    def digits(self, notation: Notation = USUAL) -> str:
         """Return degrees of the bench's thermometer."""
         return _degrees(self.k * (1.8 if notation.temperature_unit == "F" else 1.0), self.places)
 
@@ -137,7 +149,7 @@ class Percent(Quantity):
 
     value: Decimal | float
 
-    def number(self, notation: Notation = USUAL) -> str:
+    def digits(self, notation: Notation = USUAL) -> str:
         """Return its digits, the same for every bench."""
         del notation
         return real_minus(shortest(self.value))
@@ -160,9 +172,9 @@ class Between(Quantity):
     high: Quantity
     joint: str = "–"
 
-    def number(self, notation: Notation = USUAL) -> str:
+    def digits(self, notation: Notation = USUAL) -> str:
         """Return both ends."""
-        return f"{self.low.number(notation)}{self.joint}{self.high.number(notation)}"
+        return f"{self.low.digits(notation)}{self.joint}{self.high.digits(notation)}"
 
     def unit(self, notation: Notation = USUAL) -> str:
         """Return the unit that both are in."""
@@ -198,6 +210,18 @@ def real_minus(digits: str) -> str:
     ('0.0', '−2.5')
     """
     return digits.replace("-", "−") if digits.strip("-0.") else digits.lstrip("-")
+
+
+_COMMAS = str.maketrans({".": ",", ",": "\u202f"})
+
+
+def in_signs(digits: str, notation: Notation) -> str:
+    """Return digits with the bench's decimal sign, and its sign between thousands.
+
+    >>> in_signs("1,250.5", Notation(decimal_comma=True)).split()
+    ['1', '250,5']
+    """
+    return digits.translate(_COMMAS) if notation.decimal_comma else digits
 
 
 def celsius_to_fahrenheit(temp_c: float) -> float:

@@ -95,7 +95,7 @@ class MaterialForm(Styled, forms.Form):
             **{name: getattr(row, name) for name in names},
             "melt_low": row.melt_low_c,
             "melt_high": row.melt_high_c,
-            "strength_pct": f"{row.strength_pct:g}",
+            "strength_pct": row.strength_pct,
             "limit": row.limit_pct,
             "allergens": [a for a in row.allergens.split(";") if a],
         }

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from calmtin.core.messages import digits
+
 WIDTH, MARGIN = 640.0, 30.0
 LEAST_TARGET = 8.0  # px that the target is wide at least
 BEYOND = 1.25  # how far over its target the beam reads
@@ -34,7 +36,9 @@ def scale_beam(shown_g: float, target_g: float, step_g: float, *, unit_g: float 
         return round(MARGIN + (WIDTH - 2 * MARGIN) * min(max(grams / most, 0.0), 1.0), 1)
 
     every = _round_number(most / unit_g / (MOST_TICKS - 1))
-    ticks = [(place(n * every * unit_g), f"{n * every:g}") for n in range(int(most / unit_g / every) + 1)]
+    ticks = [
+        (place(n * every * unit_g), digits(n * every, "g")) for n in range(int(most / unit_g / every) + 1)
+    ]
     off = shown_g - target_g
     return Beam(
         here=place(shown_g),

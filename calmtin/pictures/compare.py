@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from math import log10
 
 from calmtin.core.engine.ladder import rung_word
+from calmtin.core.messages import said
 from calmtin.pictures.curve import HIGHEST_C, LOWEST_C
 
 LETTERS = "ABCDEF"
@@ -116,9 +117,12 @@ def time_ladder(
             if predicted
             else Track(letter, line, placed, -99.0, 0.0, 0.0, 0.0)
         )
-        words = [f"felt {f.rung:.1f} after {f.age_days:.1f} days" for f in felt]
+        words = [
+            said("felt {rung:.1f} after {age_days:.1f} days", rung=f.rung, age_days=f.age_days)
+            for f in felt
+        ]
         if predicted:
-            words.append(f"predicted {rung:.1f}, {rung_word(rung)}")
+            words.append(said("predicted {rung:.1f}, {rung_word}", rung=rung, rung_word=rung_word(rung)))
         told.append(f"{letter}, {name}: {', '.join(words) or 'nothing felt yet'}")
     return TimeLadder(
         tracks=tracks,
@@ -146,6 +150,12 @@ def curves(
         points = [(x(t), _y(r, TOP, bottom)) for t, r in zip(temps_c, rungs, strict=True)]
         line = "M" + "L".join(f"{px:.1f} {py:.1f}" for px, py in points)
         tracks.append(CurveTrack(LETTERS[n], line, right - 64.0, TOP + 8.0 + 20.0 * n))
-        ends = f"{rungs[0]:.1f} at {temps_c[0]:g}, {rungs[-1]:.1f} at {temps_c[-1]:g}"
+        ends = said(
+            "{rungs:.1f} at {temps_c:g}, {rungs2:.1f} at {temps_c2:g}",
+            rungs=rungs[0],
+            temps_c=temps_c[0],
+            rungs2=rungs[-1],
+            temps_c2=temps_c[-1],
+        )
         told.append(f"{LETTERS[n]}, {name}: rung {ends}")
     return Curves(tracks, [(x(c), label) for c, label in places], ". ".join(told))

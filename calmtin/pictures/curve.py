@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from calmtin.core.messages import said
+
 LOWEST_C, HIGHEST_C = 0.0, 60.0
 
 
@@ -109,5 +111,11 @@ def softening_curve(
         set_label=set_label,
         hold_x=x(hold[0]) if hold else None,
         hold_y=y(hold[1]) if hold else None,
-        summary=f"Rung {rungs[nearest_here]:.1f} at {here_c:g} degrees; {flow_label}; {set_label}",
+        summary=said(
+            "Rung {rungs:.1f} at {here_c:g} degrees; {flow_label}; {set_label}",
+            rungs=rungs[nearest_here],
+            here_c=here_c,
+            flow_label=flow_label,
+            set_label=set_label,
+        ),
     )

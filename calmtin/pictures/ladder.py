@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from calmtin.core.engine.ladder import LADDER, rung_word
+from calmtin.core.messages import said
 
 Verdict = Literal["keep", "tweak", "drop", ""]
 
@@ -84,11 +85,17 @@ def ladder(
         beside = sum(1 for other in placed if abs(other.y - y) < 12.0)
         placed.append(PlacedPin(pin, right + 12.0 + 14.0 * beside, y))
     words = rung_word(rung)
-    summary = f"Predicted rung {rung:.1f}, {words}; 80 % band {low:.1f} to {high:.1f}"
+    summary = said(
+        "Predicted rung {rung:.1f}, {words}; 80 % band {low:.1f} to {high:.1f}",
+        rung=rung,
+        words=words,
+        low=low,
+        high=high,
+    )
     if target:
-        summary += f"; target {target[0]:g} to {target[1]:g}"
+        summary += said("; target {target:g} to {target2:g}", target=target[0], target2=target[1])
     if in_pot is not None:
-        summary += f"; in the pot {in_pot:.1f}"
+        summary += said("; in the pot {in_pot:.1f}", in_pot=in_pot)
     for pin in pins:
         summary += f"; {pin.label}"
     return Ladder(
@@ -147,5 +154,13 @@ def small_ladder(name: str, at: str, rung: float, low: float, high: float) -> Sm
         mark_y=y(rung),
         band_y=y(high),
         band_height=y(low) - y(high),
-        summary=f"{name}, {at}: rung {rung:.1f}, {rung_word(rung)}; 80 % band {low:.1f} to {high:.1f}",
+        summary=said(
+            "{name}, {at}: rung {rung:.1f}, {rung_word}; 80 % band {low:.1f} to {high:.1f}",
+            name=name,
+            at=at,
+            rung=rung,
+            rung_word=rung_word(rung),
+            low=low,
+            high=high,
+        ),
     )

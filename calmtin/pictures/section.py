@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from calmtin.core.materials import LAYERS, Layer
+from calmtin.core.messages import digits, said
 
 LABEL_ROOM = 20.0  # height that a name in a layer needs
 
@@ -123,9 +124,9 @@ def tin_section(
         y -= tall
         label = ""
         if not small and tall >= LABEL_ROOM:
-            label = f"{short(name, letters)} {percent:.1f}".removesuffix(".0")
+            label = f"{short(name, letters)} {digits(round(percent, 1), 'g')}"
         elif not small and percent > 0:
-            thin.append(f"{short(name, 14)} {percent:.1f}".removesuffix(".0"))
+            thin.append(f"{short(name, 14)} {digits(round(percent, 1), 'g')}")
         # A grip needs room of its own: thin layers change hands in the boxes beside the tin.
         has_grip = i + 1 < len(ordered) and grip_y - y >= GRIP_ROOM
         grip_y = y if has_grip else grip_y
@@ -156,5 +157,6 @@ def tin_section(
         corner=6.0 if small else 22.0,
         strata=tuple(strata),
         aside=aside,
-        summary=", ".join(f"{s.name} {s.percent:.1f} %" for s in strata) or "empty tin",
+        summary=", ".join(said("{name} {percent:.1f} %", name=s.name, percent=s.percent) for s in strata)
+        or "empty tin",
     )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from calmtin.core.messages import said
 from calmtin.pictures.ladder import Verdict
 
 Point = tuple[float, float]
@@ -116,11 +117,18 @@ def trio_map(
 def _in_words(here: Shares, rung: float, target: tuple[float, float] | None, marks: Sequence[Mark]) -> str:
     """Return what the map shows, for whoever does not see it."""
     wax, butter, oil = (100 * share for share in here)
-    told = f"{wax:.0f} % wax, {butter:.0f} % butters and soft fats, {oil:.0f} % oils of the three"
-    told += f", about rung {rung:.0f}"
+    told = said(
+        "{wax:.0f} % wax, {butter:.0f} % butters and soft fats, {oil:.0f} % oils of the three",
+        wax=wax,
+        butter=butter,
+        oil=oil,
+    )
+    told += said(", about rung {rung:.0f}", rung=rung)
     if target:
-        told += f"; the target is {target[0]:g} to {target[1]:g}"
-    pours = "; ".join(f"{m.label} at {100 * m.shares[0]:.0f} % wax" for m in marks)
+        told += said("; the target is {target:g} to {target2:g}", target=target[0], target2=target[1])
+    pours = "; ".join(
+        said("{label} at {shares:.0f} % wax", label=m.label, shares=100 * m.shares[0]) for m in marks
+    )
     return f"{told}. Pours: {pours}" if pours else told
 
 

@@ -10,8 +10,11 @@ from calmtin.core.cautions.case import Case
 from calmtin.core.cautions.ceilings import drops_of, fit_factor, fitted_scents, phototoxic_sum
 from calmtin.core.cautions.rules import RULES, all_cautions
 from calmtin.core.data.loader import ceilings, drops_per_ml, kinds, library, scent_facts
+from calmtin.core.data.marked import as_marked, marked
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
+from calmtin.core.messages import notation_of
+from calmtin.core.notation import Notation
 from calmtin.core.own import own_material
 from calmtin.core.process.grain import grain_risk
 
@@ -153,6 +156,15 @@ class Cautions(TestCase):
                 for caution in found:
                     self.assertTrue(caution.title and caution.words and caution.instead and caution.rule)
                 self.assertNotIn(key, [c.key for c in all_cautions(near)])
+
+    def test_a_closed_pour_keeps_each_for_every_reader(self) -> None:
+        abroad = Notation(decimal_comma=True, scale_unit="oz")
+        for key, raised, _ in PAIRS:
+            for words in (w for c in all_cautions(raised) for w in (c.title, c.words, c.instead)):
+                kept = as_marked(words)
+                with self.subTest(key), notation_of(lambda: abroad):
+                    self.assertNotIn("{", kept)
+                    self.assertEqual(str(marked(kept)), str(words))
 
     def test_every_rule_is_in_the_pairs(self) -> None:
         raised = {c.key for _, bad, _ in PAIRS for c in all_cautions(bad)}

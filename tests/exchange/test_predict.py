@@ -95,6 +95,18 @@ class Predict(TestCase):
         for kind in kinds():
             self.assertEqual(predict({**BAR, "kind": kind})[0], 0)
 
+    def test_units_of_a_bench(self) -> None:
+        in_c, in_f = (json.loads(predict(BAR, "--at", at)[1])["rung"] for at in ("25", "77F"))
+        self.assertEqual(in_c, in_f)
+        self.assertEqual(json.loads(predict(BAR, "--at", "77", "--degrees", "F")[1])["rung"], in_c)
+        self.assertIn("from −4 to 230 °F", predict(BAR, "--at", "500", "--degrees", "F")[2])
+        lines = b"1,5 oz beeswax\n1,234 oz olive oil"
+        found = json.loads(predict(lines, "--units", "oz", "--comma", command="read_recipe")[1])["lines"]
+        self.assertEqual([line["grams"] for line in found[:1]], [42.52])
+        self.assertIn(
+            "is read as 1,234; with the other decimal sign it is 1\u202f234", found[1]["question"]
+        )
+
     def test_refusals_are_one_line_and_status_2(self) -> None:
         def one(percent: object, material: object = "olive_oil") -> dict:
             return {**BAR, "lines": [{"material": material, "percent": percent}]}

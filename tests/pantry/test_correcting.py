@@ -71,7 +71,7 @@ class Correcting(Reads, TestCase):
         self.client.post(address, {**sent, "reason": "measured with water"})
         row.refresh_from_db()
         self.assertEqual((row.brim_ml, Correction.objects.get().was), (75.0, {"brim_ml": 70.0}))
-        self.assertContains(self.client.get(address), "Before: brim ml 70.0.")
+        self.assertContains(self.client.get(address), "Before: volume to the brim 70 ml.")
         self.client.post(address, {"delete": "yes"})
         self.assertFalse(OwnContainer.objects.exists())
 

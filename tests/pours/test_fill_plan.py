@@ -9,7 +9,7 @@ from uuid import uuid4
 
 from django.utils import timezone
 
-from calmtin.accounts.models import FineScale
+from calmtin.accounts.models import Bench, FineScale
 from calmtin.formulas.models import Version
 from calmtin.formulas.services import add_finish, add_line, set_batch
 from calmtin.pantry.adapters import shelf_for
@@ -333,6 +333,33 @@ class Finishes(WithPlan):
             services.weigh(self.user, line, line.planned_g)
         services.finish_weighing(self.user, pour)
         self.assertContains(self.client.get(f"/pours/{pour.pk}/", HTTP_HX_REQUEST=""), "minty: Peppermint")
+
+    def test_drops_of_a_finish_are_those_of_what_the_scale_cannot_show(self) -> None:
+        Bench.objects.filter(user=self.user).update(scale_step="1")
+        add_finish(self.user, self.formula, name="minty", parts=[("peppermint", Decimal("0.4"))])
+        add_finish(self.user, self.formula, name="limey", parts=[("peppermint", Decimal("0.4"))])
+        data = self.rows(("mould_30ml", "1", ""), ("mould_30ml", "1", "")) | {
+            "finish_0": "minty",
+            "finish_1": "limey",
+            "pot": "100",
+        }
+        page = self.plan(**data)
+        planned = [round(share.doses[0].each_drops) for share in page.context["view"].shares]
+        self.assertEqual([share.doses[0].grams for share in page.context["view"].shares], [0, 0])
+        self.version.refresh_from_db()
+        self.client.post(self.address, {**data, "seen": self.version.revision})
+        pour = Pour.objects.get()
+        for line in pour.lines.all():
+            services.weigh(self.user, line, line.planned_g)
+        services.finish_weighing(self.user, pour)
+        told = []
+        for _ in range(30):
+            view = self.client.get(f"/pours/{pour.pk}/run/").context["view"]
+            if view.next_step is None:
+                break
+            told += [row.about for row in view.finish_rows]
+            services.mark_step(self.user, pour, key=view.next_step.step.key, title="", is_done=True)
+        self.assertEqual(told, [f"about {drops} drops" for drops in planned])
 
 
 class Leftovers(WithPlan):

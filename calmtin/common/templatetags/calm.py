@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
@@ -16,9 +17,14 @@ from calmtin.common.numbers import plain
 from calmtin.common.pages import RECALCULATE
 from calmtin.core.messages import notation_in_force
 from calmtin.core.notation import Notation, ScaleUnit
-from calmtin.core.quantities import OUNCE_G, Degrees, Temperature, Volume, real_minus
+from calmtin.core.quantities import OUNCE_G, Degrees, Temperature, Volume, in_signs, real_minus, shortest
 
 register = template.Library()
+
+
+def _shown(digits: str) -> str:
+    """Return digits as the maker at work reads them: a real minus, and the bench's decimal sign."""
+    return in_signs(real_minus(digits), notation_in_force())
 
 
 @register.filter
@@ -27,7 +33,7 @@ def percent(value: Any) -> str:
     exact = Decimal(str(value)).quantize(Decimal("0.001"))
     text = f"{exact:f}".rstrip("0")
     whole, _, decimals = text.partition(".")
-    return real_minus(f"{whole}.{decimals or '0'}")
+    return _shown(f"{whole}.{decimals or '0'}")
 
 
 @register.filter
@@ -41,7 +47,7 @@ def one(value: Any) -> str:
     """Write a number with one decimal; nothing for None. Never "-0.0"."""
     if value is None or value == "":
         return ""
-    return real_minus(f"{float(value):.1f}")
+    return _shown(f"{float(value):.1f}")
 
 
 @register.filter
@@ -54,7 +60,21 @@ def px(value: float, digits: int = 1) -> str:
 def signed(value: Any) -> str:
     """Write a difference with its sign, and a real minus."""
     number = round(float(value), 1) + 0.0
-    return f"{number:+.1f}".replace("-", "−") if number else "0.0"
+    return _shown(f"{number:+.1f}" if number else "0.0")
+
+
+@register.filter
+def fixed(value: Any, places: int = 0) -> str:
+    """Write a number to `places` decimals; nothing for None."""
+    return "" if value is None or value == "" else _shown(f"{float(value):.{places}f}")
+
+
+@register.filter
+def short(value: Any, places: int = 2) -> str:
+    """Write a number with its shortest digits, `places` decimals at most; nothing for None."""
+    if value is None or value == "":
+        return ""
+    return _shown(shortest(Decimal(str(value)).quantize(Decimal(1).scaleb(-places))))
 
 
 @register.filter
@@ -81,9 +101,15 @@ def unit() -> str:
 
 
 @register.simple_tag
+def decimal_sign() -> str:
+    """What stands before the decimals: a point or a comma."""
+    return in_signs(".", notation_in_force())
+
+
+@register.simple_tag
 def such_weight() -> str:
     """A weight as an example of what may be typed: "12 g", or "0.4 oz" where the scale shows ounces."""
-    return "12 g" if scale_unit() == "g" else "0.4 oz"
+    return "12 g" if scale_unit() == "g" else f"{_shown('0.4')} oz"
 
 
 @register.simple_tag
@@ -101,11 +127,11 @@ def grams(value: Any) -> str:
     if scale_unit() == "oz":
         return scale_weight(exact)
     places = Decimal("0.01") if exact != exact.quantize(Decimal("0.1")) and exact < 10 else Decimal("0.1")
-    return real_minus(f"{exact.quantize(places):f}")
+    return _shown(f"{exact.quantize(places):f}")
 
 
 def _in_degrees(unit: str) -> Notation:
-    return Notation(temperature_unit="F" if unit == "F" else "C")
+    return replace(notation_in_force(), temperature_unit="F" if unit == "F" else "C")
 
 
 @register.filter
@@ -161,8 +187,8 @@ def grams_as(value: Any, unit: str) -> str:
     """Write grams with the unit that a page has chosen, whatever the scale's own is."""
     exact = Decimal(str(value))
     if unit == "oz":
-        return f"{plain((exact / OUNCE_G).quantize(Decimal('0.001')))} oz"
-    return f"{plain(exact.quantize(Decimal('0.01')))} g"
+        return f"{_shown(plain((exact / OUNCE_G).quantize(Decimal('0.001'))))} oz"
+    return f"{_shown(plain(exact.quantize(Decimal('0.01'))))} g"
 
 
 @register.filter
@@ -174,7 +200,7 @@ def in_steps(value: Any, step: Any) -> str:
     if scale_unit() == "oz":
         exact, smallest = exact / OUNCE_G, smallest / OUNCE_G
     smallest = smallest.quantize(Decimal("0.001") if scale_unit() == "oz" else Decimal("0.01"))
-    return real_minus(f"{exact.quantize(smallest.normalize()):f}")
+    return _shown(f"{exact.quantize(smallest.normalize()):f}")
 
 
 @register.filter
@@ -182,7 +208,7 @@ def signed_grams(value: Any) -> str:
     """Write a weight difference with its sign, in the steps it came in."""
     exact = Decimal(str(value))
     told = normal(abs(exact))
-    if not told.strip("0."):
+    if not told.strip("0.,"):
         return told
     return ("+" if exact > 0 else "−") + told
 
@@ -191,8 +217,8 @@ def signed_grams(value: Any) -> str:
 def range_end(value: Any) -> str:
     """Write the end of a range in grams: whole above 20, else two figures or so; or in ounces."""
     if scale_unit() == "oz":
-        return f"{float(value) / float(OUNCE_G):.2g}"
-    return f"{float(value):.0f}" if float(value) >= 20 else f"{float(value):.2g}"
+        return _shown(f"{float(value) / float(OUNCE_G):.2g}")
+    return _shown(f"{float(value):.0f}" if float(value) >= 20 else f"{float(value):.2g}")
 
 
 @register.filter
@@ -203,8 +229,8 @@ def get(mapping: Any, key: Any) -> Any:
 
 @register.filter
 def add_floats(value: Any, other: Any) -> str:
-    """Write the sum of two percentages."""
-    return percent(round(float(value) + float(other), 3))
+    """Write the sum of two numbers of a picture, which always has a point."""
+    return shortest(round(float(value) + float(other), 3))
 
 
 @register.filter
@@ -222,7 +248,7 @@ def words(text: str) -> list[str]:
 @register.filter
 def share(value: Any) -> str:
     """Write a share of 0 to 1 as a whole percentage."""
-    return f"{100 * float(value):.0f} %"
+    return f"{_shown(f'{100 * float(value):.0f}')} %"
 
 
 @register.filter
@@ -240,7 +266,7 @@ def as_percent(value: Any) -> str:
 @register.simple_tag(takes_context=True)
 def money(context: Any, value: Any, currency: str | None = None) -> str:
     """Write money with two decimals: "£8.67", "8.67 CHF"; in the bench's currency unless told."""
-    number = real_minus(f"{Decimal(str(value)):.2f}")
+    number = _shown(f"{Decimal(str(value)):.2f}")
     if currency is None:
         currency = getattr(context.get("bench"), "currency", "")
     return f"{currency}{number}" if len(currency) == 1 else f"{number} {currency}".strip()

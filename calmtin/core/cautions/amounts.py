@@ -21,7 +21,7 @@ def total_rule(case: Case) -> Iterator[Caution]:
             "stop",
             "total",
             "",
-            f"The lines make {total:.1f} %",
+            Message("The lines make {total:.1f} %", total=total),
             "Grams and firmness mean little until they make 100.",
             "Let one line balance the total.",
             "Percent of the whole.",

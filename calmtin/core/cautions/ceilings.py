@@ -7,7 +7,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from calmtin.core.data.marked import marked
 from calmtin.core.materials import Material
+from calmtin.core.messages import Message, Words
 
 LimitStatus = Literal["limit", "none_listed", "unknown"]
 
@@ -35,6 +37,11 @@ class Ceiling:
     audience: str
     total_max_pct: float
     notes: str
+
+    @property
+    def told(self) -> Words:
+        """The notes as they are read."""
+        return marked(self.notes)
 
     @property
     def aim_pct(self) -> float:
@@ -120,7 +127,7 @@ class Headroom:
     """How much more of a scent may go in, g, and what stops it there."""
 
     grams: float
-    why: str
+    why: Words
 
 
 def headroom_g(
@@ -135,7 +142,7 @@ def headroom_g(
     >>> shelf = library()
     >>> pot = [(shelf["olive_oil"], 99.5), (shelf["lavender"], 0.5)]
     >>> told = headroom_g(pot, shelf["lavender"], scent_facts(), ceilings()["adult_face"], sees_sun=False)
-    >>> round(told.grams, 3), told.why
+    >>> round(told.grams, 3), str(told.why)
     (0.505, 'all scents together, 1 %')
     """
     if material.group != "scent":
@@ -147,7 +154,10 @@ def headroom_g(
     if own is not None:
         limits.append((held, own, f"the limit of {material.in_words}"))
     found = [
-        Headroom(max((most / 100.0 * whole - now) / (1.0 - most / 100.0), 0.0), f"{why}, {most:g} %")
+        Headroom(
+            max((most / 100.0 * whole - now) / (1.0 - most / 100.0), 0.0),
+            Message("{why}, {most:g} %", why=why, most=most),
+        )
         for now, most, why in limits
         if most < 100.0
     ]
@@ -155,7 +165,11 @@ def headroom_g(
     if sees_sun and known and known.phototoxic_max_pct:
         most = known.phototoxic_max_pct
         used = phototoxic_sum([(m, 100.0 * grams) for m, grams in masses], facts)
-        found.append(Headroom(max((whole - used) / (100.0 / most - 1.0), 0.0), f"sunlight, {most:g} %"))
+        found.append(
+            Headroom(
+                max((whole - used) / (100.0 / most - 1.0), 0.0), Message("sunlight, {most:g} %", most=most)
+            )
+        )
     return min(found, key=lambda room: room.grams, default=None)
 
 

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from calmtin.core.cautions.case import TISSERAND, Case, Caution
 from calmtin.core.cautions.ceilings import fit_factor, phototoxic_sum, scent_total
 from calmtin.core.materials import Material
+from calmtin.core.messages import Message
 
 
 def scent_total_rule(case: Case) -> Iterator[Caution]:
@@ -19,9 +20,14 @@ def scent_total_rule(case: Case) -> Iterator[Caution]:
             "stop" if total > 2.0 * most else "think",
             "scent_total",
             "",
-            f"{round(total, 2):g} % scent, above {most:g} % for this audience",
-            case.ceiling.notes,
-            f"Bring all scents to {100 * factor:.0f} % of what they are, or leave them out.",
+            Message(
+                "{total:g} % scent, above {most:g} % for this audience", total=round(total, 2), most=most
+            ),
+            case.ceiling.told,
+            Message(
+                "Bring all scents to {factor:.0f} % of what they are, or leave them out.",
+                factor=100 * factor,
+            ),
             TISSERAND,
         )
 
@@ -36,9 +42,14 @@ def scent_limits_rule(case: Case) -> Iterator[Caution]:
                 "stop",
                 "own_limit",
                 material.slug,
-                f"{material.label} at {percent:g} %, above its supplier’s {material.limit_pct:g} %",
+                Message(
+                    "{label} at {percent:g} %, above its supplier’s {limit_pct:g} %",
+                    label=material.label,
+                    percent=percent,
+                    limit_pct=material.limit_pct,
+                ),
                 "The supplier knows what is in it.",
-                f"Bring it to {material.limit_pct:g} % or less.",
+                Message("Bring it to {limit_pct:g} % or less.", limit_pct=material.limit_pct),
                 "The supplier’s own limit, as you entered it in the pantry.",
             )
         facts = case.scents.get(material.slug)
@@ -51,9 +62,14 @@ def scent_limits_rule(case: Case) -> Iterator[Caution]:
                 "stop",
                 "scent_limit",
                 material.slug,
-                f"{material.label} at {percent:g} %, above its own {facts.dermal_max_pct:g} %",
+                Message(
+                    "{label} at {percent:g} %, above its own {dermal_max_pct:g} %",
+                    label=material.label,
+                    percent=percent,
+                    dermal_max_pct=facts.dermal_max_pct,
+                ),
                 facts.skin_note,
-                f"Bring it to {facts.dermal_max_pct:g} % or less.",
+                Message("Bring it to {dermal_max_pct:g} % or less.", dermal_max_pct=facts.dermal_max_pct),
                 TISSERAND,
             )
         elif facts.dermal_max_status == "unknown" and material.limit_pct is None:
@@ -80,7 +96,7 @@ def phototoxic_rule(case: Case) -> Iterator[Caution]:
             "stop",
             "phototoxic",
             "",
-            f"Burns in sunlight: {total:.1f} times the limit",
+            Message("Burns in sunlight: {total:.1f} times the limit", total=total),
             "Expressed citrus and its kin make skin burn in the sun; their limits add up.",
             "Use distilled or furocoumarin-free oils, or less.",
             f"Sum of fractions of each limit. {TISSERAND}",

@@ -8,8 +8,8 @@ import numpy as np
 
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.engine.neat import alone_crystal_pct
-from calmtin.core.messages import Message
-from calmtin.core.quantities import Temperature
+from calmtin.core.messages import Message, joined
+from calmtin.core.quantities import Percent, Temperature
 
 FRAGILE_MONTHS = 6.0
 
@@ -33,9 +33,12 @@ def rancid_rule(case: Case) -> Iterator[Caution]:
             "think",
             "rancid",
             "",
-            f"{share:.0f} % fragile oil and no antioxidant",
+            Message("{share:.0f} % fragile oil and no antioxidant", share=share),
             f"Opened, {names} turns rancid within half a year.",
-            "Add 0.5 % tocopherols, or swap for a steadier oil. Vitamin E acetate does not count.",
+            Message(
+                "Add {share} tocopherols, or swap for a steadier oil. Vitamin E acetate does not count.",
+                share=Percent(0.5),
+            ),
             "Opened shelf life of 6 months or less, at 10 % or more.",
         )
 
@@ -74,7 +77,7 @@ def grain_rule(case: Case) -> Iterator[Caution]:
             "grain",
             "",
             "Likely to go grainy",
-            f"Raised by {'; '.join(case.grain.raises)}.",
+            Message("Raised by {reasons}.", reasons=joined(case.grain.raises, "; ")),
             case.grain.advice,
             "A rule of the craft, not a measurement.",
         )

@@ -1,14 +1,17 @@
-"""Sentences of the tables: points stand in them as "65 C", "85-90 C", steps as "5 C°", volumes as "5 ml".
+"""Sentences of the tables and of closed pours, in which every amount can be found again.
 
-They become messages, so that a bench reads them in its own degrees and weights.
+Temperatures stand in them as "65 C" or "85-90 C", steps between two as "5 C°", volumes as "5 ml". They
+become messages, so that a bench reads them in its own degrees, weights and decimal sign.
 """
 
 from __future__ import annotations
 
 import re
 from decimal import Decimal
+from typing import Any
 
 from calmtin.core.messages import Message, Words
+from calmtin.core.notation import USUAL
 from calmtin.core.quantities import Between, Degrees, Mass, Quantity, Temperature, Volume
 
 _NUMBER = r"[-−+]?\d+(?:\.\d+)?"
@@ -16,7 +19,8 @@ _MARKED = re.compile(
     rf"(?<![\w./])(?:(?P<step>{_NUMBER})\s?C°"
     rf"|(?P<low>{_NUMBER})(?:(?P<joint>-|–| to | and )(?P<high>{_NUMBER}))?\s?°?\s?C(?![\w°])"
     r"|(?P<grams>\d[\d,]*(?:\.\d+)?)(?:[-–](?P<most_g>\d+(?:\.\d+)?))? g\b(?!/)"
-    r"|(?P<ml>\d+(?:\.\d+)?)(?:[-–](?P<most_ml>\d+(?:\.\d+)?))? ml\b)"
+    r"|(?P<ml>\d+(?:\.\d+)?)(?:[-–](?P<most_ml>\d+(?:\.\d+)?))? ml\b"
+    r"|(?P<bare>\d+\.\d+)(?![.\w]))"
 )
 
 
@@ -26,7 +30,7 @@ def marked(text: str) -> Words:
     >>> str(marked("Hold it at 85-90 C, 5 C° above the haze."))
     'Hold it at 85–90 °C, 5 °C above the haze.'
     """
-    values: dict[str, Quantity] = {}
+    values: dict[str, Quantity | Decimal] = {}
 
     def name(found: re.Match[str]) -> str:
         values[key := f"v{len(values)}"] = _quantity(found)
@@ -36,7 +40,27 @@ def marked(text: str) -> Words:
     return Message(template, **values) if values else text
 
 
-def _quantity(found: re.Match[str]) -> Quantity:
+def as_marked(words: Words) -> str:
+    """Return a sentence as `marked` reads it: what a closed pour keeps, whoever reads it later.
+
+    >>> as_marked(Message("{step} below {at}.", step=Degrees(5.0), at=Temperature(65.0)))
+    '5 C° below 65 °C.'
+    """
+    if not isinstance(words, Message):
+        return words
+    values = {name: _kept(value) for name, value in words.values.items()}
+    return Message(words.template, **values).worded(USUAL)
+
+
+def _kept(value: Any) -> Any:
+    if isinstance(value, Degrees):
+        return f"{value.number()} C°"
+    return as_marked(value) if isinstance(value, Message) else value
+
+
+def _quantity(found: re.Match[str]) -> Quantity | Decimal:
+    if found["bare"]:
+        return Decimal(found["bare"])
     if found["grams"]:
         light = Mass(Decimal(found["grams"].replace(",", "")))
         return Between(light, Mass(Decimal(found["most_g"]))) if found["most_g"] else light

@@ -13,6 +13,7 @@ from datetime import date, timedelta
 from typing import Literal, get_args
 
 from calmtin.core.materials import Material, percents_of
+from calmtin.core.messages import Message, Words
 
 Storage = Literal["cool", "room", "bathroom", "car"]
 STORAGES: tuple[Storage, ...] = get_args(Storage)
@@ -49,7 +50,7 @@ class Keeping:
 
     best_before: date
     opened_months: int
-    reasons: tuple[str, ...]
+    reasons: tuple[Words, ...]
     paced_by: Material | None
 
 
@@ -69,21 +70,34 @@ def keeping(
     percents = percents_of(parts)
     if not percents:
         return None
-    reasons: list[str] = []
+    reasons: list[Words] = []
     months, pace = _pace(percents)
     if pace is not None:
         reasons.append(
-            f"{pace.label}, {percents[pace]:.0f} % of it, goes off first: "
-            f"{_opened(pace):.0f} months once its bottle is open."
+            Message(
+                "{label}, {percents:.0f} % of it, goes off first: "
+                "{opened:.0f} months once its bottle is open.",
+                label=pace.label,
+                percents=percents[pace],
+                opened=_opened(pace),
+            )
         )
         guard = next((m for m, pct in percents.items() if pct >= GUARDS.get(m.slug, 101.0)), None)
         months *= GUARDED if guard else 1.0
         reasons.append(
-            f"{guard.label} slows that: 1.3 times as long." if guard else "No antioxidant slows that."
+            Message("{guard} slows that: {times:g} times as long.", guard=guard.label, times=GUARDED)
+            if guard
+            else "No antioxidant slows that."
         )
         months *= AT[storage]
         if storage != "room":
-            reasons.append(f"Kept {STORAGE_NAMES[storage]}: {AT[storage]:g} times as long as in a room.")
+            reasons.append(
+                Message(
+                    "Kept {storage}: {times:g} times as long as in a room.",
+                    storage=STORAGE_NAMES[storage],
+                    times=AT[storage],
+                )
+            )
     if months > MOST_MONTHS:
         months = MOST_MONTHS
         reasons.append("No more than 24 months without a test of your own.")

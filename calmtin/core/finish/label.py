@@ -19,6 +19,7 @@ from calmtin.core.cautions.words import OATS, claim_in
 from calmtin.core.errors import CalmTinError
 from calmtin.core.finish.ingredients import Ingredients
 from calmtin.core.materials import Material
+from calmtin.core.messages import said
 from calmtin.core.quantities import OUNCE_G
 
 Naming = Literal["inci", "both", "common"]
@@ -149,7 +150,8 @@ def net_words(net_g: float) -> str:
     ounces = grams / float(OUNCE_G)
     places = 1 if ounces >= 10.0 else 2
     ounces = math.floor(ounces * 10**places + 1e-9) / 10**places
-    return f"{grams:g} g ({ounces:.{places}f} oz)"
+    told = "{grams:g} g ({ounces:.1f} oz)" if places == 1 else "{grams:g} g ({ounces:.2f} oz)"
+    return said(told, grams=float(grams), ounces=ounces)
 
 
 def net_weight(weights_g: Sequence[float], light_g: Sequence[float], planned_g: float) -> float:

@@ -14,6 +14,7 @@ from typing import Literal
 
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.finish.label import FORMS, FRONT, Block, Form, LabelText
+from calmtin.core.messages import Message, said
 
 POINT_MM = 25.4 / 72.0
 LEAST_X_MM = 0.9
@@ -125,23 +126,26 @@ def fit(text: LabelText, shape: Shape, face: Type) -> Fitted:
 def _says(form: Form, size: float) -> str:
     """Return what a form gave up, in words."""
     if form == "full":
-        return f"All of it fits, in type of {size:.1f} points."
+        return said("All of it fits, in type of {size:.1f} points.", size=size)
     if form == "short":
-        return (
-            f"In full it would be too small to read; in fewer words it fits, in type of {size:.1f} points."
+        return said(
+            "In full it would be too small to read; in fewer words it fits, in type of {size:.1f} points.",
+            size=size,
         )
     rest = "name, weight, batch and maker fit" if form == "slip" else "only name, weight and batch fit"
-    return (
-        "Ingredients and cautions would be too small to read on it. They stand on a slip that goes "
-        f"with it; {rest}, in type of {size:.1f} points."
+    return said(
+        "Ingredients and cautions would be too small to read on it. "
+        "They stand on a slip that goes with it; {rest}, in type of {size:.1f} points.",
+        rest=rest,
+        size=size,
     )
 
 
 def size_words(shape: Shape) -> str:
     """Return the size of a label in words."""
     if shape.kind == "round":
-        return f"{shape.width_mm:g} mm round"
-    return f"{shape.width_mm:g} × {shape.height_mm:g} mm"
+        return said("{width_mm:g} mm round", width_mm=shape.width_mm)
+    return said("{width_mm:g} × {height_mm:g} mm", width_mm=shape.width_mm, height_mm=shape.height_mm)
 
 
 def _sizes(least: float) -> list[float]:
@@ -265,23 +269,39 @@ class Sheet:
             raise CalmTinError("A round label is as high as it is wide.", field="height_mm")
         if self.columns > 1 and self.across_mm < label.width_mm - 1e-6:
             raise CalmTinError(
-                f"The labels overlap: from one to the next it is at least {label.width_mm:g} mm across.",
+                Message(
+                    "The labels overlap: from one to the next it is at least {width_mm:g} mm across.",
+                    width_mm=label.width_mm,
+                ),
                 field="across_mm",
             )
         if self.rows > 1 and self.down_mm < label.height_mm - 1e-6:
             raise CalmTinError(
-                f"The labels overlap: from one to the next it is at least {label.height_mm:g} mm down.",
+                Message(
+                    "The labels overlap: from one to the next it is at least {height_mm:g} mm down.",
+                    height_mm=label.height_mm,
+                ),
                 field="down_mm",
             )
         right = self.left_mm + (self.columns - 1) * self.across_mm + label.width_mm
         if right > self.page_w + 1e-6:
             raise CalmTinError(
-                f"The last column ends at {right:g} mm, the page at {self.page_w:g} mm.", field="columns"
+                Message(
+                    "The last column ends at {right:g} mm, the page at {page_w:g} mm.",
+                    right=right,
+                    page_w=self.page_w,
+                ),
+                field="columns",
             )
         foot = self.top_mm + (self.rows - 1) * self.down_mm + label.height_mm
         if foot > self.page_h + 1e-6:
             raise CalmTinError(
-                f"The last row ends at {foot:g} mm, the page at {self.page_h:g} mm.", field="rows"
+                Message(
+                    "The last row ends at {foot:g} mm, the page at {page_h:g} mm.",
+                    foot=foot,
+                    page_h=self.page_h,
+                ),
+                field="rows",
             )
 
     @property

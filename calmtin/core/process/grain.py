@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from calmtin.core.engine.blend import Blend
+from calmtin.core.messages import Message, Words
 
 Cooling = Literal[
     "rest_then_chill", "chill_at_once", "tubes_at_once", "slow_bench", "lumps_left", "never_melted"
@@ -67,8 +68,8 @@ class GrainRisk:
 
     risk: float
     level: Level
-    raises: tuple[str, ...]
-    lowers: tuple[str, ...]
+    raises: tuple[Words, ...]
+    lowers: tuple[Words, ...]
     advice: str
     seen: tuple[int, int] = (0, 0)
 
@@ -93,15 +94,21 @@ def grain_risk(blended: Blend, cooling: Cooling, log: GrainLog | None = None) ->
     seen = (log or {}).get(cooling, (0, 0)) if risk > 0.0 else (0, 0)
     if seen[1]:
         risk = (1.0 + seen[0]) / (1.0 / risk + seen[1])
-    raises = []
+    raises: list[Words] = []
     for material in sorted(slow, key=lambda m: -slow[m])[:2]:
         share = float(blended.percent[blended.materials.index(material)])
-        raises.append(f"{share:.0f} % {material.in_words}, whose fats set at different speeds")
-    lowers: list[str] = []
+        raises.append(
+            Message(
+                "{share:.0f} % {in_words}, whose fats set at different speeds",
+                share=share,
+                in_words=material.in_words,
+            )
+        )
+    lowers: list[Words] = []
     if slow:
         (raises if ROUTE[cooling] >= 0.7 else lowers).append(COOLING_NAMES[cooling])
     if slow and held < 1.0:
-        lowers.append(f"{wax:.0f} % wax, which sets first and holds the fats in place")
+        lowers.append(Message("{wax:.0f} % wax, which sets first and holds the fats in place", wax=wax))
     level: Level = "low" if risk < SOME else "some" if risk <= HIGH else "high"
     return GrainRisk(risk, level, tuple(raises), tuple(lowers), _advice(cooling, held < 1.0), seen)
 

@@ -8,7 +8,7 @@ from typing import Literal
 
 from calmtin.core.cautions.ceilings import ScentFacts
 from calmtin.core.materials import Material
-from calmtin.core.messages import Message, Words
+from calmtin.core.messages import Message, Words, said
 from calmtin.core.process.fill import POUR_MARGIN_C
 from calmtin.core.process.grain import COOLING_NAMES, Cooling
 from calmtin.core.process.tincture import tincture
@@ -459,7 +459,7 @@ def _whip(batch: Batch) -> Iterator[Step]:
             "goes to soup.",
             parts=_named(parts),
         ),
-        f"Peaks that hold, about {100 * batch.overrun:.0f} % more than it was.",
+        said("Peaks that hold, about {overrun:.0f} % more than it was.", overrun=100 * batch.overrun),
         minutes=(10.0, 20.0),
         materials=tuple(parts),
     )

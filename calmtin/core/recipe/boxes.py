@@ -150,7 +150,13 @@ class _Box:
             )
         phrase = read_phrase(cleaned.removeprefix("+").rstrip(".,"), self.notation)
         if phrase.is_minus or cleaned.startswith(("-", "−")):
-            self._refuse(f"{self.name} cannot be below {self.span[0]:g}. Leave the minus sign out.")
+            self._refuse(
+                Message(
+                    "{name} cannot be below {span:g}. Leave the minus sign out.",
+                    name=self.name,
+                    span=self.span[0],
+                )
+            )
         if phrase.asides or phrase.strength:
             self._refuse(
                 f"“{cleaned[:20]}” is no amount. "
@@ -279,7 +285,11 @@ def _ml_of(amount: Amount, _: Form | None, __: Sequence[Amount]) -> Weight:
     """Return a volume in ml, in the place of grams."""
     assert amount.unit is not None
     if amount.unit == "oz":
-        raise CalmTinError(f"Ounces of weight or of volume? Type “{amount.value:g} fl oz” or millilitres.")
+        raise CalmTinError(
+            Message(
+                "Ounces of weight or of volume? Type “{value:g} fl oz” or millilitres.", value=amount.value
+            )
+        )
     if is_weight(amount.unit) or amount.unit in ("drop", "dropper", "squeeze", "capsule"):
         raise CalmTinError(f"“{amount.written}” is no volume. Type it in ml, fl oz or cups.")
     return _of_size(amount, "by volume")

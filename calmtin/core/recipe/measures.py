@@ -254,7 +254,12 @@ def _volume(
     """Return ml of one unit: usual, least, most, and the words for it."""
     if unit == "drop":
         usual, few, many = drops_per_ml or USUAL_DROPS
-        return 1.0 / usual, 1.0 / many, 1.0 / few, f"{usual:g} drops a ml ({few:g} to {many:g})"
+        return (
+            1.0 / usual,
+            1.0 / many,
+            1.0 / few,
+            Message("{usual:g} drops a ml ({few:g} to {many:g})", usual=usual, few=few, many=many),
+        )
     if unit in _HANDFULS_ML:
         usual, least, most = _HANDFULS_ML[unit]
         holds = Message(
@@ -270,7 +275,7 @@ def _volume(
 
 def _grams_per_ml(
     material: Material, form: Form | None, unit: Unit
-) -> tuple[float, float, float, Form, bool, str]:
+) -> tuple[float, float, float, Form, bool, Words]:
     """Return g/ml as measured: usual, least, most; the form; whether guessed; the words."""
     if material.is_filler:
         bulk = material.bulk_density or material.density_solid * _LOOSE_POWDER
@@ -280,20 +285,34 @@ def _grams_per_ml(
             bulk * (1.0 + _POWDER_SPREAD),
             "powder",
             False,
-            f"loose powder at {bulk:.2f} g/ml",
+            Message("loose powder at {bulk:.2f} g/ml", bulk=bulk),
         )
     if material.group not in _GUESS or unit in ("drop", "squeeze", "dropper", "capsule"):
         density = material.density_solid
         spread = density * _LIQUID_SPREAD
-        return density, density - spread, density + spread, "liquid", False, f"{density:.3f} g/ml"
+        return (
+            density,
+            density - spread,
+            density + spread,
+            "liquid",
+            False,
+            Message("{density:.3f} g/ml", density=density),
+        )
     if form is None:
         likely, loosest = _GUESS[material.group]
         usual = _in_form(material, likely)[0]
         least = _in_form(material, loosest)[1]
         most = max(_in_form(material, "melted")[0], usual)
-        return usual, least, most, likely, True, f"taken as {likely} at {usual:.2f} g/ml"
+        return (
+            usual,
+            least,
+            most,
+            likely,
+            True,
+            Message("taken as {likely} at {usual:.2f} g/ml", likely=likely, usual=usual),
+        )
     usual, least, most = _in_form(material, form)
-    return usual, least, most, form, False, f"{form} at {usual:.2f} g/ml"
+    return usual, least, most, form, False, Message("{form} at {usual:.2f} g/ml", form=form, usual=usual)
 
 
 def _in_form(material: Material, form: Form) -> tuple[float, float, float]:

@@ -289,9 +289,9 @@ def weigh_typed(
     ):
         raise CalmTinError(
             Message(
-                "By weight, or fluid ounces, of which {amount} weigh {weight}? "
-                "Type “{amount} oz wt” or “{amount} fl oz”.",
-                amount=f"{measure.amount:g}",
+                "By weight, or fluid ounces, of which {amount:g} weigh {weight}? "
+                "Type “{amount:g} oz wt” or “{amount:g} fl oz”.",
+                amount=measure.amount,
                 weight=Mass(both[1].grams, 1),
             ),
             field="amount",
@@ -516,12 +516,14 @@ def _one(
     )
 
 
-def _asked(item: _Measured, stated: Amount) -> str:
+def _asked(item: _Measured, stated: Amount) -> Words:
     """Return what a person should look at: a number with two readings, or one that was not used."""
     if stated.other is not None:
-        return (
-            f"“{stated.written}” is read as {stated.value:,g}; with the other decimal sign it is "
-            f"{stated.other:,g}."
+        return Message(
+            "“{written}” is read as {value:,g}; with the other decimal sign it is {other:,g}.",
+            written=stated.written,
+            value=stated.value,
+            other=stated.other,
         )
     unused = [*item.phrase.stray, *(a.written for a in item.phrase.amounts if a.unit is None)]
     return f"The {unused[0]} in it was not used. Is it part of the amount?" if unused else ""

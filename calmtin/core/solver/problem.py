@@ -14,6 +14,7 @@ from calmtin.core.engine.bands import Prior
 from calmtin.core.engine.solids import Array
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
 from calmtin.core.materials import Layer, Material
+from calmtin.core.messages import Message
 from calmtin.core.process.weighing import share_out
 from calmtin.core.solver.space import Space
 
@@ -99,11 +100,15 @@ class Problem:
     def _check_sum(self) -> None:
         if self.low.sum() > 100.0 + 1e-6:
             raise DoesNotAddUp(
-                f"Locks and ranges alone make {self.low.sum():.1f} %. Loosen one of them.", field="range"
+                Message("Locks and ranges alone make {low:.1f} %. Loosen one of them.", low=self.low.sum()),
+                field="range",
             )
         if self.high.sum() < 100.0 - 1e-6:
             raise DoesNotAddUp(
-                f"Locks and ranges leave room for {self.high.sum():.1f} % only. Loosen one of them.",
+                Message(
+                    "Locks and ranges leave room for {high:.1f} % only. Loosen one of them.",
+                    high=self.high.sum(),
+                ),
                 field="range",
             )
         rows = self.layer_rows()

@@ -8,6 +8,7 @@ from typing import Any
 from calmtin.core.errors import BadFormulaFile
 from calmtin.core.limits import span_in_words
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import said
 from calmtin.core.solver.problem import Limits, Target
 from calmtin.core.solver.search import solve
 from calmtin.exchange.formats.formula import parse_formula, read_json
@@ -52,7 +53,15 @@ def _number(data: dict[str, Any], key: str, low: float, high: float, default: fl
     if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
         raise BadFormulaFile(f'"{key}" must be a number {span_in_words((low, high))}.', field=key)
     if not low <= value <= high:
-        raise BadFormulaFile(f'"{key}" must lie {span_in_words((low, high))}, not {value:g}.', field=key)
+        raise BadFormulaFile(
+            said(
+                '"{key}" must lie {span_in_words}, not {value:g}.',
+                key=key,
+                span_in_words=span_in_words((low, high)),
+                value=value,
+            ),
+            field=key,
+        )
     return float(value)
 
 

@@ -15,7 +15,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import WEIGHT_G
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.measured import Measured
-from calmtin.core.messages import notation_in_force
+from calmtin.core.messages import digits, notation_in_force
 from calmtin.core.notation import Notation
 from calmtin.core.quantities import OUNCE_G
 from calmtin.core.recipe.boxes import read_measured
@@ -98,7 +98,7 @@ class AmountsForm(forms.Form):
     @staticmethod
     def _written(amount: Decimal, unit: str) -> str:
         told = (amount / OUNCE_G).quantize(THOUSANDTH) if unit == "oz" else amount.quantize(CENT)
-        return f"{told.normalize():f}"
+        return digits(told.normalize(), "f")
 
     def _material_of(self, box: str, typed: dict[str, str]) -> Material | None:
         key = box.removeprefix("amount_")

@@ -8,7 +8,7 @@ from django import forms
 
 from calmtin.common.fields import NumberField, TemperatureField
 from calmtin.core.limits import HOT_C
-from calmtin.core.messages import notation_in_force
+from calmtin.core.messages import digits, notation_in_force
 from calmtin.core.quantities import Temperature
 from calmtin.core.solver.problem import Target
 from calmtin.formulas.models import Version
@@ -29,8 +29,8 @@ class TargetForm(forms.Form):
         kind = self.kind
         hot = "" if kind.hold_c is None else Temperature(kind.hold_c, 1).number(notation_in_force())
         usual = {
-            "rung": f"{sum(kind.target) / 2:.1f}",
-            "min_rung": "" if kind.hold_rung is None else f"{kind.hold_rung:g}",
+            "rung": digits(sum(kind.target) / 2, ".1f"),
+            "min_rung": "" if kind.hold_rung is None else digits(kind.hold_rung, "g"),
             "hot": hot,
         }
         super().__init__({**usual, **data.dict()})

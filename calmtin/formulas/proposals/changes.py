@@ -11,6 +11,7 @@ from calmtin.core.composition import Composition
 from calmtin.core.engine.feel import OWN_SCENT
 from calmtin.core.engine.firmness import skin_melt
 from calmtin.core.materials import Material
+from calmtin.core.messages import said
 from calmtin.formulas.models import Version
 from calmtin.formulas.proposals.proposal import Proposal
 from calmtin.formulas.queries.readings import firmness_of
@@ -47,7 +48,11 @@ def changes_of(today: Today, proposal: Proposal) -> list[str]:
     found += _scent(before, after)
     if proposal.solution and abs(proposal.solution.skin_melt - today.melt) >= 0.02:
         found.append(
-            f"{100 * proposal.solution.skin_melt:.0f} % melts on skin, not {100 * today.melt:.0f} %"
+            said(
+                "{skin_melt:.0f} % melts on skin, not {melt:.0f} %",
+                skin_melt=100 * proposal.solution.skin_melt,
+                melt=100 * today.melt,
+            )
         )
     flow, was = (f.flow_c if f else None for f in (proposal.firmness, today.firmness))
     if flow is not None and was is not None and abs(flow - was) >= 1.0:
@@ -56,7 +61,14 @@ def changes_of(today: Today, proposal: Proposal) -> list[str]:
     cost = today.cost_of([(line.shown, line.now) for line in proposal.lines])
     if cost is not None and today.cost is not None and cost != today.cost:
         now, was_cost = (priced(each, 100) for each in (cost, today.cost))
-        found.append(f"{priced_weight()} costs {now:.2f}, not {was_cost:.2f}")
+        found.append(
+            said(
+                "{priced_weight} costs {now:.2f}, not {was_cost:.2f}",
+                priced_weight=priced_weight(),
+                now=now,
+                was_cost=was_cost,
+            )
+        )
     if any(new.basis == "estimated" for new in come):
         found.append("estimated: wider band")
     return found

@@ -13,6 +13,7 @@ from calmtin.accounts.models import Bench
 from calmtin.core.composition import Composition
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Layer, Material
+from calmtin.core.messages import said
 from calmtin.core.process.weighing import share_out
 from calmtin.core.solver.equivalents import usual_wax
 from calmtin.core.solver.problem import Limits
@@ -86,7 +87,16 @@ class Proposal:
                 low, high = usual_wax((low, high), [(line.shown, float(line.now)) for line in lines])
             if lines and not low - 0.05 <= share <= high + 0.05:
                 name, short = layer.replace("_", " "), kind.name.split(",")[0].lower()
-                found.append(f"{share:.0f} % {name} where a {short} usually has {low:.0f}–{high:.0f}")
+                found.append(
+                    said(
+                        "{share:.0f} % {name} where a {short} usually has {low:.0f}–{high:.0f}",
+                        share=share,
+                        name=name,
+                        short=short,
+                        low=low,
+                        high=high,
+                    )
+                )
         return found
 
     @property

@@ -19,6 +19,7 @@ from calmtin.core.engine.firmness import SKIN_C, flow_point_c, read, set_point_c
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.engine.measures import Doubt, doubts_of, widened
 from calmtin.core.materials import Material
+from calmtin.core.messages import Words, said
 from calmtin.core.process.grain import SCHOOLS, Cooling, GrainRisk, grain_risk
 from calmtin.formulas.models import Formula, Version
 from calmtin.pictures.curve import HIGHEST_C, LOWEST_C, SofteningCurve, softening_curve
@@ -43,7 +44,13 @@ class AtTemperature:
     @property
     def spoken(self) -> str:
         """What a screen reader says of it."""
-        return f"Firmness {self.rung:.1f}, {self.words}; 80 % band {self.low:.1f} to {self.high:.1f}."
+        return said(
+            "Firmness {rung:.1f}, {words}; 80 % band {low:.1f} to {high:.1f}.",
+            rung=self.rung,
+            words=self.words,
+            low=self.low,
+            high=self.high,
+        )
 
 
 @dataclass(frozen=True)
@@ -64,7 +71,7 @@ class Hold:
 class Unpredicted:
     """Why there is no firmness; false, so that a page asks `if firmness` and then for the reason."""
 
-    reason: str
+    reason: Words
 
     def __bool__(self) -> Literal[False]:
         return False

@@ -17,6 +17,7 @@ from calmtin.core.cautions.ceilings import (
 from calmtin.core.composition import Composition, Part
 from calmtin.core.data.loader import ceilings, drops_per_ml, scent_facts
 from calmtin.core.materials import Material
+from calmtin.core.messages import said
 from calmtin.core.recipe.measures import USUAL_DROPS, to_weight
 from calmtin.formulas.models import Version
 
@@ -66,10 +67,10 @@ def drops_in(material: Material, grams: float) -> tuple[float, float, float]:
 def about_in_words(material: Material, grams: float) -> str:
     """Return drops of a scent or teaspoons of a powder, where there is little enough of it."""
     if material.group == "scent" and 0 < grams <= 5.0:
-        return f"about {drops_in(material, grams)[0]:.0f} drops"
+        return said("about {drops_in:.0f} drops", drops_in=drops_in(material, grams)[0])
     if material.is_filler and 0 < grams <= 15.0:
         spoon = to_weight(material, 1.0, "tsp").grams
-        return f"about {grams / spoon:.2g} tsp"
+        return said("about {grams:.2g} tsp", grams=grams / spoon)
     return ""
 
 

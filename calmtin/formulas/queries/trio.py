@@ -12,7 +12,7 @@ from calmtin.core.engine.ladder import to_rungs
 from calmtin.core.engine.trio import Trio, triangle, trio_of, trio_yield_values
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
-from calmtin.core.messages import notation_in_force
+from calmtin.core.messages import digits, notation_in_force
 from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
@@ -44,7 +44,8 @@ def trio_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, 
     trio = trio_of(composition.masses, held=held, prior=bench.prior)
     here: tuple[float, float, float] = (float(trio.here[0]), float(trio.here[1]), float(trio.here[2]))
     boxes = {
-        name: typed.get(name, f"{100 * share:.1f}") for name, share in zip(TRIO_BOXES, here, strict=True)
+        name: typed.get(name, digits(100 * share, ".1f"))
+        for name, share in zip(TRIO_BOXES, here, strict=True)
     }
     proposal, problem = None, ""
     if any(name in typed for name in TRIO_BOXES):

@@ -2,11 +2,57 @@
 
 from __future__ import annotations
 
-from django.db.models import QuerySet
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from datetime import datetime
+from decimal import Decimal
+from typing import Any
 
+from calmtin.core.messages import digits, written
+from calmtin.core.quantities import Mass, Percent, Quantity, Temperature, Volume
 from calmtin.pantry.models import Correction, Infusion, OwnContainer, OwnMaterial
 
+_NAMES = {
+    "brim_ml": "volume to the brim",
+    "melt_high_c": "melts up to",
+    "melt_low_c": "melts from",
+    "tare_g": "empty weight",
+    "usual_level_pct": "usual fill",
+}
+_KINDS: dict[str, Callable[[Decimal], Quantity]] = {
+    "g": Mass,
+    "ml": Volume,
+    "c": lambda degrees: Temperature(degrees, 1),
+    "pct": Percent,
+}
 
-def corrections_of(row: OwnMaterial | OwnContainer | Infusion) -> QuerySet[Correction]:
+
+@dataclass(frozen=True)
+class Corrected:
+    """A correction: when, why, and what each fact was before, in words."""
+
+    at: datetime
+    reason: str
+    before: list[tuple[str, str]]
+
+
+def corrections_of(row: OwnMaterial | OwnContainer | Infusion) -> list[Corrected]:
     """Return the corrections of a row, the last one first."""
-    return row.corrections.order_by("-pk")
+    return [Corrected(c.at, c.reason, list(_before(c))) for c in row.corrections.order_by("-pk")]
+
+
+def _before(correction: Correction) -> Iterator[tuple[str, str]]:
+    for column, value in correction.was.items():
+        name, _, unit = column.rpartition("_")
+        in_words = _NAMES.get(column) or (name if unit in _KINDS else column).replace("_", " ")
+        yield in_words, _written(value, unit)
+
+
+def _written(value: Any, unit: str) -> str:
+    if value in (None, ""):
+        return "nothing"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if unit in _KINDS:
+        return written(_KINDS[unit](Decimal(str(value))))
+    return digits(value) if isinstance(value, float) else str(value)

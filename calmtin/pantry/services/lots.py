@@ -6,6 +6,7 @@ else caused refers to its withdrawal.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import date
 from decimal import Decimal
 from typing import Any
@@ -20,7 +21,7 @@ from calmtin.core import limits
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_day, check_text
 from calmtin.core.messages import Message
-from calmtin.core.quantities import Mass
+from calmtin.core.quantities import Mass, in_both
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Infusion, Lot, Movement, Withdrawal, with_left
 
@@ -90,7 +91,7 @@ def correct_lot(user: Any, lot: Lot, *, reason: str, **facts: Any) -> Movement |
     changed = [name for name in _CORRECTED if was[name] != now[name]]
     if not changed:
         return None
-    said = ", ".join(f"{_CORRECTED[name]} {_said(was[name])} → {_said(now[name])}" for name in changed)
+    said = ", ".join(f"{_CORRECTED[name]} {_said(name, was)} → {_said(name, now)}" for name in changed)
     for name in changed:
         setattr(lot, name, now[name])
     if "amount_g" in changed:
@@ -100,7 +101,10 @@ def correct_lot(user: Any, lot: Lot, *, reason: str, **facts: Any) -> Movement |
     return _enter(lot, Movement.Kind.CORRECTED, difference, f"{reason.strip()}: {said}")
 
 
-def _said(value: Any) -> str:
+def _said(name: str, facts: Mapping[str, Any]) -> str:
+    value = facts[name]
+    if name == "amount_g":
+        return in_both(value)
     return f"{value.normalize():f}" if isinstance(value, Decimal) else str(value or "nothing")
 
 

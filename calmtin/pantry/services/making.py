@@ -15,7 +15,7 @@ from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_day, check_text
 from calmtin.core.messages import Message
-from calmtin.core.quantities import Mass
+from calmtin.core.quantities import Mass, in_both
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Infusion, Lot, Movement, OwnMaterial, Rendering, due_date
 from calmtin.pantry.services.correcting import keep_correction
@@ -156,7 +156,7 @@ def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: 
         material=material.slug,
         amount_g=recovered_g,
         bought_on=strained_on,
-        note=str(Message("strained, {lost} stayed in the herb", lost=Mass(infusion.oil_g - recovered_g))),
+        note=f"strained, {in_both(infusion.oil_g - recovered_g)} stayed in the herb",
     )
     infusion.strained_on, infusion.recovered_g, infusion.lot = strained_on, recovered_g, lot
     infusion.save(update_fields=["strained_on", "recovered_g", "lot"])

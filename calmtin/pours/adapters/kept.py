@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass, fields
 from typing import Any
 
 from calmtin.core.cautions.case import Caution
+from calmtin.core.data.marked import as_marked, marked
 from calmtin.core.engine.ladder import rung_word
 from calmtin.formulas.queries.readings import AtTemperature, Firmness, Unpredicted
 
@@ -34,7 +35,7 @@ class KeptCaution:
 def reading_json(firmness: Firmness | Unpredicted) -> dict[str, Any]:
     """Return a firmness as a closed pour keeps it."""
     if isinstance(firmness, Unpredicted):
-        return {"reason": firmness.reason}
+        return {"reason": as_marked(firmness.reason)}
     kept = ("name", "temp_c", "rung", "low", "high")
     return {"places": [{name: getattr(place, name) for name in kept} for place in firmness.places]}
 
@@ -42,7 +43,7 @@ def reading_json(firmness: Firmness | Unpredicted) -> dict[str, Any]:
 def reading_from(kept: Mapping[str, Any]) -> KeptFirmness | Unpredicted:
     """Return a firmness that a closed pour keeps."""
     if not kept.get("places"):
-        return Unpredicted(kept.get("reason", ""))
+        return Unpredicted(marked(kept.get("reason", "")))
     return KeptFirmness(
         [AtTemperature(**place, words=rung_word(place["rung"])) for place in kept["places"]]
     )
@@ -50,12 +51,24 @@ def reading_from(kept: Mapping[str, Any]) -> KeptFirmness | Unpredicted:
 
 def caution_json(caution: Caution, reason: str) -> dict[str, str]:
     """Return a caution as a closed pour keeps it."""
-    return {**asdict(caution), "reason": reason}
+    kept = {field.name: getattr(caution, field.name) for field in fields(caution)}
+    return {name: as_marked(words) for name, words in kept.items()} | {"reason": reason}
 
 
 def cautions_from(kept: Sequence[Mapping[str, Any]]) -> list[KeptCaution]:
     """Return the cautions that a closed pour keeps."""
     return [
-        KeptCaution(Caution(**{k: v for k, v in told.items() if k != "reason"}), told["reason"])
+        KeptCaution(
+            Caution(
+                level=told["level"],
+                key=told["key"],
+                material=told["material"],
+                title=marked(told["title"]),
+                words=marked(told["words"]),
+                instead=marked(told["instead"]),
+                rule=marked(told["rule"]),
+            ),
+            told["reason"],
+        )
         for told in kept
     ]

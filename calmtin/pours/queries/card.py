@@ -8,6 +8,7 @@ from typing import Any
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
+from calmtin.core.data.marked import as_marked
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.finish.ingredients import Ingredients, inci_names
 from calmtin.core.finish.keeping import SMELLS, STORAGE_NAMES, Keeping
@@ -141,7 +142,7 @@ def card_json(card: Card) -> dict[str, Any]:
             "best_before": keeping.best_before.isoformat(),
             "opened_months": keeping.opened_months,
             "storage": pour.storage,
-            "because": list(keeping.reasons),
+            "because": [as_marked(reason) for reason in keeping.reasons],
         },
         "checks": [
             {

@@ -16,6 +16,7 @@ from calmtin.core.engine.differences import Difference, differences, things_chan
 from calmtin.core.engine.firmness import read, why_not
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.materials import Material, Shelf, percents_of
+from calmtin.core.messages import digits, said
 from calmtin.core.process.looks import SIGNS
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
@@ -197,7 +198,13 @@ def _pair(first: Item, other: Item, bench: Bench) -> Pair:
     if first.version.cooling != other.version.cooling:
         process.append(f"cooled {other.version.get_cooling_display()}")
     if abs(first.overrun - other.overrun) >= 0.1:
-        process.append(f"whipped {100 * other.overrun:.0f} % more, not {100 * first.overrun:.0f}")
+        process.append(
+            said(
+                "whipped {overrun:.0f} % more, not {overrun2:.0f}",
+                overrun=100 * other.overrun,
+                overrun2=100 * first.overrun,
+            )
+        )
     return Pair(other, found, process)
 
 
@@ -214,7 +221,7 @@ def _lines(items: Sequence[Item], pairs: Sequence[Pair], shelf: Shelf) -> list[R
     order = [m for m in shelf.values() if m in changed]
     order += [m for m in changed if m not in order]
     return [
-        Row(m.label, [f"{s:.1f}" if (s := table.get(m, 0.0)) else "–" for table in tables], m)
+        Row(m.label, [digits(s, ".1f") if (s := table.get(m, 0.0)) else "–" for table in tables], m)
         for m in order
     ]
 
@@ -228,7 +235,7 @@ def _process(items: Sequence[Item], bench: Bench) -> list[Row]:
 
     told = {
         "Cooled": [item.version.get_cooling_display() for item in items],
-        "Whipped": [f"{100 * item.overrun:.0f} % more" for item in items],
+        "Whipped": [said("{overrun:.0f} % more", overrun=100 * item.overrun) for item in items],
         "Last in the pot at": [poured_at_c(item) for item in items],
         "Batch": [weight(item.pour.batch_g) if item.pour else "–" for item in items],
         "Into": [item.pour.into if item.pour else "–" for item in items],
@@ -257,7 +264,19 @@ def felt_of(check: Check, pour: Pour) -> list[Felt]:
     pressed = pressed_rung(check)
     for rung, how in ((check.felt_rung, "felt"), (pressed, "pressed")):
         if rung is not None:
-            found.append(Felt(age, float(rung), f"{pour.code} {how} {float(rung):.1f}, {age:.1f} days old"))
+            found.append(
+                Felt(
+                    age,
+                    float(rung),
+                    said(
+                        "{code} {how} {rung:.1f}, {age:.1f} days old",
+                        code=pour.code,
+                        how=how,
+                        rung=float(rung),
+                        age=age,
+                    ),
+                )
+            )
     return found
 
 

@@ -17,7 +17,7 @@ from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G, LOSS_PCT, span_in_words
 from calmtin.core.materials import Material, Shelf, pure
-from calmtin.core.messages import Message, notation_in_force
+from calmtin.core.messages import Message, notation_in_force, said
 from calmtin.core.process.fill import (
     MOST_CONTAINERS,
     Container,
@@ -361,7 +361,7 @@ def _read_row(
 
 
 def _fill_words(each_ml: float, container: Container) -> str:
-    return f"{100.0 * each_ml / container.volume_ml:.3g} %"
+    return said("{each_ml:.3g} %", each_ml=100.0 * each_ml / container.volume_ml)
 
 
 def _last_fillings(

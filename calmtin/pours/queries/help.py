@@ -14,6 +14,7 @@ from calmtin.core.finish.keeping import MOST_MONTHS, WET_MONTHS
 from calmtin.core.finish.label import PATCH, LabelText
 from calmtin.core.finish.layout import Fitted, Shape, fit
 from calmtin.core.materials import Material
+from calmtin.core.messages import said
 from calmtin.core.solver.equivalents import beeswax_for
 from calmtin.formulas.models import Audience
 from calmtin.pantry.queries.material import curve_of
@@ -57,13 +58,20 @@ def picture_of(slug: str, bench: Bench) -> Picture:
 
 def _firm(_: Bench) -> Picture:
     return Picture(
-        "A reading of 5.4: the bar is the number, the shade its 80 % band, the light stripe the target.",
+        said(
+            "A reading of {rung}: the bar is the number, the shade its 80 % band, "
+            "the light stripe the target.",
+            rung=5.4,
+        ),
         ladder=ladder(5.4, 4.7, 6.1, target=(4.5, 6.0)),
     )
 
 
 def _press(_: Bench) -> Picture:
-    pins = [Pin(5.0, "keep", "a thumb said 5"), Pin(5.8, "tweak", "three presses said 5.8")]
+    pins = [
+        Pin(5.0, "keep", "a thumb said 5"),
+        Pin(5.8, "tweak", said("three presses said {rung}", rung=5.8)),
+    ]
     return Picture(
         "A thumb gives whole words, a rod half a rung: both stand as pins beside what was predicted.",
         ladder=ladder(5.4, 4.7, 6.1, pins=pins),
@@ -82,7 +90,10 @@ def _wax(_: Bench) -> Picture:
     oil, bee, other = (shelf[slug] for slug in ("olive_oil", "beeswax_yellow", "candelilla_wax"))
     amount = 20.0 / beeswax_for(other, bee, oil)
     return Picture(
-        f"As firm as each other in olive oil: 20 % beeswax, and {amount:.0f} % candelilla wax.",
+        said(
+            "As firm as each other in olive oil: 20 % beeswax, and {amount:.0f} % candelilla wax.",
+            amount=amount,
+        ),
         tins=(("beeswax", _tin(bee, 20.0, oil)), ("candelilla wax", _tin(other, amount, oil))),
     )
 
@@ -98,7 +109,9 @@ def _rancid(_: Bench) -> Picture:
     months = [(m, m.shelf_life_opened_months or m.shelf_life_months or 0.0) for m in found]
     return Picture(
         "How long an opened bottle keeps. The most fragile oil that a salve has much of sets its pace.",
-        bars=tuple((m.label, told / MOST_MONTHS, f"{told:.0f} months") for m, told in months),
+        bars=tuple(
+            (m.label, told / MOST_MONTHS, said("{told:.0f} months", told=told)) for m, told in months
+        ),
     )
 
 
@@ -107,7 +120,7 @@ def _scent(_: Bench) -> Picture:
     told = [(names[slug], ceiling.aim_pct) for slug, ceiling in ceilings().items() if slug in names]
     return Picture(
         "The most scent in all, by who it is for; a single scent may have a lower limit of its own.",
-        bars=tuple((str(name), min(pct / 5.0, 1.0), f"{pct:g} %") for name, pct in told),
+        bars=tuple((str(name), min(pct / 5.0, 1.0), said("{pct:g} %", pct=pct)) for name, pct in told),
     )
 
 
@@ -135,7 +148,7 @@ def _starch(bench: Bench) -> Picture:
     for percent in (0.0, 3.0, 6.0, 12.0):
         parts = [(shea, 60.0 - percent / 2.0), (oil, 40.0 - percent / 2.0), (starch, percent)]
         grease = feels(blend([(m, pct) for m, pct in parts if pct > 0.0]), bench.room_c)[2]
-        bars.append((f"{percent:g} % arrowroot", grease.level, grease.words))
+        bars.append((said("{percent:g} % arrowroot", percent=percent), grease.level, grease.words))
     return Picture("Grease of a shea and olive butter with more and more starch.", bars=tuple(bars))
 
 

@@ -17,6 +17,7 @@ from calmtin.core.engine.firmness import Reading, read, why_not
 from calmtin.core.engine.ladder import to_rungs
 from calmtin.core.engine.learning import G, Learned
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import said
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.queries.lists import newest_of
@@ -154,7 +155,13 @@ def _summary(answers: list[Answer]) -> str:
 
 def _label(answer: Answer) -> str:
     check, how = answer.check, "pressed" if answer.is_press else "felt"
-    return f"{check.pour.code}: said {answer.book:.1f}, {how} {answer.told:.1f}"
+    return said(
+        "{code}: said {book:.1f}, {how} {told:.1f}",
+        code=check.pour.code,
+        book=answer.book,
+        how=how,
+        told=answer.told,
+    )
 
 
 def _words(learned: Learned, lesson: Lesson, shelf: Shelf) -> list[Word]:
@@ -189,7 +196,9 @@ def _strength_word(learned: Learned, lesson: Lesson, material: Material) -> tupl
         return None
     rungs, sd = G * told[0], G * told[1]
     words = f"Your {material.in_words} sets {_rungs(rungs)} than the book, where it carries alone."
-    return abs(rungs), Word(words, f"{_pours_with(lesson, material)} · give or take {sd:.1f}")
+    return abs(rungs), Word(
+        words, said("{pours_with} · give or take {sd:.1f}", pours_with=_pours_with(lesson, material), sd=sd)
+    )
 
 
 def _together(learned: Learned, lesson: Lesson, shelf: Shelf) -> list[tuple[float, Word]]:
@@ -217,7 +226,12 @@ def _says(told: tuple[float, float]) -> bool:
 
 
 def _rungs(rungs: float) -> str:
-    return f"{abs(rungs):.1f} rung{'s' if abs(rungs) >= 1.05 else ''} {'firmer' if rungs > 0 else 'softer'}"
+    return said(
+        "{rungs:.1f} rung{value} {value2}",
+        rungs=abs(rungs),
+        value="s" if abs(rungs) >= 1.05 else "",
+        value2="firmer" if rungs > 0 else "softer",
+    )
 
 
 def _formulas(user: Any, shelf: Shelf, bench: Bench, lesson: Lesson) -> list[Before]:

@@ -8,7 +8,7 @@ from decimal import Decimal
 from typing import Any, Literal
 
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.messages import notation_in_force
+from calmtin.core.messages import notation_in_force, said
 from calmtin.core.process.stove import PotState
 from calmtin.core.quantities import OUNCE_G
 from calmtin.devices.adapters import SimulatedBench
@@ -166,7 +166,7 @@ def _at_stove(bench: SimulatedBench, pour: Pour, state: State) -> list[tuple[str
 
 
 def _of_time(bench: SimulatedBench) -> list[Switch]:
-    speeds = [Switch(f"{n:g} ×", "speed", n, is_on=bench.speed == n) for n in SPEEDS]
+    speeds = [Switch(said("{n:g} ×", n=n), "speed", n, is_on=bench.speed == n) for n in SPEEDS]
     skips = [Switch("Wait 1 minute", "skip", 60.0), Switch("Wait 10 minutes", "skip", 600.0)]
     forgotten = _until_it_sets_s(bench)
     if forgotten is not None:

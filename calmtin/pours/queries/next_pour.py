@@ -13,6 +13,7 @@ from calmtin.core.engine.firmness import SKIN_C, read, why_not
 from calmtin.core.engine.next_pour import Test, chance_within, narrowings
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
+from calmtin.core.messages import said
 from calmtin.core.solver.problem import Target
 from calmtin.core.solver.search import Stop, never
 from calmtin.formulas.adapters import composition_of
@@ -174,10 +175,22 @@ def _wanted(user: Any, formula: Formula, bench: Bench) -> tuple[tuple[float, flo
         wanted = (max(rung - LIKED_HALF, 0.0), min(rung + LIKED_HALF, 10.0))
         told = "is kept" if kept else "was to keep"
         return wanted, [
-            f"{felt.pour.code} {told} and felt {rung:.1f}: aim for {wanted[0]:.1f} to {wanted[1]:.1f}."
+            said(
+                "{code} {told} and felt {rung:.1f}: aim for {wanted:.1f} to {wanted2:.1f}.",
+                code=felt.pour.code,
+                told=told,
+                rung=rung,
+                wanted=wanted[0],
+                wanted2=wanted[1],
+            )
         ]
     return (low, high), [
-        f"A {formula.kind_facts.name.split(',')[0].lower()} is wanted from {low:g} to {high:g}."
+        said(
+            "A {split} is wanted from {low:g} to {high:g}.",
+            split=formula.kind_facts.name.split(",")[0].lower(),
+            low=low,
+            high=high,
+        )
     ]
 
 
@@ -201,6 +214,7 @@ def _said(user: Any, formula: Formula, bench: Bench, wanted: tuple[float, float]
         side = "too soft" if felt[-1] < wanted[0] else "too firm" if felt[-1] > wanted[1] else "inside"
         verdict = verdict_of(pour)
         told.append(
-            f"{pour.code} felt {felt[-1]:.1f}, {side}" + (f"; you said {verdict}." if verdict else ".")
+            said("{code} felt {felt:.1f}, {side}", code=pour.code, felt=felt[-1], side=side)
+            + (said("; you said {verdict}.", verdict=verdict) if verdict else ".")
         )
     return told

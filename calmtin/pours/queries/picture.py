@@ -5,6 +5,7 @@ from __future__ import annotations
 from decimal import Decimal
 
 from calmtin.common.templatetags.calm import weight
+from calmtin.core.messages import said
 from calmtin.core.process.fill import FillPlan
 from calmtin.pictures.fill import FillBench, Kind, Piece, bar_pieces, fill_bench
 
@@ -21,7 +22,9 @@ def bench_picture(plan: FillPlan) -> FillBench:
     for filling in plan.fillings:
         dip = plan.dip_ml(filling)
         container = filling.container
-        words = f"{container.name}, {filling.level_percent:.0f} % full"
+        words = said(
+            "{name}, {level_percent:.0f} % full", name=container.name, level_percent=filling.level_percent
+        )
         if filling.finish:
             words += f", {filling.finish}"
         kinds.append(

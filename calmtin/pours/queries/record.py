@@ -227,6 +227,11 @@ class PourView:
             return 0.0
         return self.so_far.room.rung - self.planned.room.rung
 
+    @property
+    def is_as_planned(self) -> bool:
+        """Whether the weights so far move the prediction by nothing that is shown."""
+        return not round(self.shift, 1)
+
 
 @dataclass(frozen=True)
 class CheckView:

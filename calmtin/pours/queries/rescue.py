@@ -13,7 +13,7 @@ from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import RUNG
 from calmtin.core.materials import Layer, Material, Shelf
-from calmtin.core.messages import notation_in_force
+from calmtin.core.messages import digits, notation_in_force
 from calmtin.core.process.rescue import NEAR, Addition, additions, with_more
 from calmtin.core.units import read_number
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
@@ -38,7 +38,7 @@ class Way:
     @property
     def grams_typed(self) -> str:
         """The addition as its box says it, in grams whatever the scale shows."""
-        return f"{self.addition.grams:f} g"
+        return f"{digits(self.addition.grams)} g"
 
 
 @dataclass(frozen=True)
@@ -63,7 +63,7 @@ def pot_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
 def rescue_view(user: Any, pour: Pour, shelf: Shelf, bench: Bench, typed: str | None) -> RescueView:
     """Return what brings a pot to the rung that was typed, from the shelf; the kind's own unless told."""
     kind = pour.version.formula.kind_facts
-    wanted = f"{sum(kind.target) / 2:.1f}" if typed is None else typed
+    wanted = digits(sum(kind.target) / 2, ".1f") if typed is None else typed
     pot, overrun = pot_parts(pour, shelf), overrun_of(pour)
     now = rung_at(pot, bench.room_c, overrun=overrun, prior=bench.prior)
     whole = sum(grams for _, grams in pot)

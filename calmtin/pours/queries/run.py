@@ -18,7 +18,7 @@ from calmtin.core.engine.firmness import rung_at
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.messages import Message, Words
+from calmtin.core.messages import Message, Words, said
 from calmtin.core.process.cooling import Forecast, cooling_from, forecast
 from calmtin.core.process.route import ALWAYS, OwnStep, arranged
 from calmtin.core.process.run_sheet import BATH, Batch, Step, done_wrong, run_sheet, wait_for
@@ -229,14 +229,16 @@ def _finish_rows(pour: Pour, shelf: Shelf, following: StepView | None) -> list[F
     if following is None or not following.step.key.startswith("finish-"):
         return []
     name = following.step.finish
+    parts = [part for part in pour.finish_parts.all() if part.finish == name]
+    filled_g = sum((f.each_g * f.count for f in pour.fillings.all() if f.finish == name), Decimal(0))
+    base_g = filled_g / (1 + sum(part.percent for part in parts) / 100)
     rows = []
-    for part in pour.finish_parts.all():
-        if part.finish == name:
-            newest = newest_reading(part)
-            material = shelf[part.material]
-            grams = newest.grams if newest else None
-            about = about_in_words(material, float(part.planned_g))
-            rows.append(FinishRow(part, material, grams, newest.pk if newest else 0, about))
+    for part in parts:
+        newest = newest_reading(part)
+        material = shelf[part.material]
+        grams = newest.grams if newest else None
+        about = about_in_words(material, float(base_g * part.percent / 100))
+        rows.append(FinishRow(part, material, grams, newest.pk if newest else 0, about))
     return rows
 
 
@@ -252,7 +254,11 @@ def _set_tests(pour: Pour, shelf: Shelf) -> list[SetTest]:
         off = None if rung is None else float(check.felt_rung or 0) - rung
         told = "As predicted."
         if off is not None and abs(off) > THUMB_OFF:
-            told = f"{abs(off):.1f} {'firmer' if off > 0 else 'softer'} than predicted there."
+            told = said(
+                "{off:.1f} {value} than predicted there.",
+                off=abs(off),
+                value="firmer" if off > 0 else "softer",
+            )
         found.append(SetTest(check, rung_word(float(check.felt_rung or 0)), rung, told))
     return found
 

@@ -16,7 +16,7 @@ from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G
 from calmtin.core.materials import Shelf
-from calmtin.core.messages import notation_in_force
+from calmtin.core.messages import digits, listed, notation_in_force
 from calmtin.core.process.fill import Container
 from calmtin.core.process.scales import Scale, scale_for
 from calmtin.core.process.series import Ladder, Rung, one_pot, own_pots
@@ -73,7 +73,7 @@ def series_view(
     wax = max(parts, key=lambda part: (part.material.layer == "wax", part.percent))
     part = next((p for p in parts if p.key == typed.get("line")), wax)
     at = float(part.percent)
-    shares = ", ".join(f"{s:.3g}" for s in (at, at + 3.0, at + 6.0))
+    shares = listed(digits(s, ".3g") for s in (at, at + 3.0, at + 6.0))
     boxes = Boxes({"sample": Mass(Decimal(12)), "lost": Mass(Decimal("0.5"))}, typed)
     usual = {"shares": shares, "container": "jar_15ml"}
     boxes.update({name: typed.get(name, text) for name, text in usual.items()} | {"line": part.key})

@@ -10,6 +10,7 @@ from calmtin.common.templatetags.calm import temp
 from calmtin.core.engine.differences import Difference, differences
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.materials import Material, Shelf, percents_of
+from calmtin.core.messages import said
 from calmtin.core.process.looks import in_words
 from calmtin.formulas.models import Formula
 from calmtin.pours.adapters import IN_THE_POT, dry_parts, overrun_of
@@ -81,7 +82,12 @@ def _chapter(pour: Pour, before: Pour | None, shelf: Shelf, bench: Bench) -> Cha
     is_new_way = before is not None and before.version.cooling != pour.version.cooling
     checks = [check for check in pour.checks.all() if not check.set_test]
     felt = [
-        f"{c.felt_rung:.1f} at {temp(c.temp_c, bench.temperature_unit)}, {rung_word(float(c.felt_rung))}"
+        said(
+            "{felt_rung:.1f} at {temp_c}, {rung_word}",
+            felt_rung=c.felt_rung,
+            temp_c=temp(c.temp_c, bench.temperature_unit),
+            rung_word=rung_word(float(c.felt_rung)),
+        )
         for c in checks
         if c.felt_rung is not None
     ]

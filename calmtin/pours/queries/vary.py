@@ -14,7 +14,7 @@ from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.messages import notation_in_force
+from calmtin.core.messages import digits, listed, notation_in_force, said
 from calmtin.core.process.fill import Container
 from calmtin.core.process.grain import COOLING_NAMES
 from calmtin.core.process.weighing import share_out
@@ -171,10 +171,19 @@ def _more(composition: Composition, key: str, by: Decimal) -> tuple[Rows, str]:
     share = part.percent + by
     if not by or not 0 < share < WHOLE:
         raise CalmTinError(
-            f"Type by how many points, such as +3: it is {part.percent.normalize():f} % now.", field="by"
+            said(
+                "Type by how many points, such as +3: it is {percent:f} % now.",
+                percent=part.percent.normalize(),
+            ),
+            field="by",
         )
     rows = _rows(composition.parts, at_share(composition.parts, part, share / WHOLE))
-    return rows, f"{part.material.in_words} {part.percent.normalize():f} % or {share.normalize():f} %"
+    return rows, said(
+        "{in_words} {percent:f} % or {share:f} %",
+        in_words=part.material.in_words,
+        percent=part.percent.normalize(),
+        share=share.normalize(),
+    )
 
 
 def _without(composition: Composition, key: str) -> tuple[Rows, str]:
@@ -198,7 +207,9 @@ def _with_starch(composition: Composition, shelf: Shelf, percent: Decimal) -> tu
     rest = [p.percent * (WHOLE - percent) / WHOLE for p in composition]
     shares = share_out([*rest, percent], THOUSANDTH)
     rows = [(p.key, p.material.slug, s) for p, s in zip(composition, shares[:-1], strict=True)]
-    return [*rows, ("+", STARCH, shares[-1])], f"{percent.normalize():f} % {shelf[STARCH].in_words} or none"
+    return [*rows, ("+", STARCH, shares[-1])], said(
+        "{percent:f} % {in_words} or none", percent=percent.normalize(), in_words=shelf[STARCH].in_words
+    )
 
 
 def _rows(parts: Sequence[Part], exact: Sequence[Decimal]) -> Rows:
@@ -217,5 +228,5 @@ def ladder_variants(
         Variant(rows=tuple(_rows(composition.parts, at_share(composition.parts, mine, share))))
         for share in shares
     ]
-    told = ", ".join(f"{100 * share:.3g}" for share in shares)
+    told = listed(digits(100 * share, ".3g") for share in shares)
     return variants, f"{part.material.in_words} {told} %"

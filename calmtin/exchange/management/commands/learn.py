@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from calmtin.core.data.loader import library
@@ -17,6 +16,6 @@ class Command(FileCommand):
     help = "Learn from thumb and press tests of formulas, and predict others; prints JSON."
     file_help = "a JSON file with observations and what to predict, or - for standard input"
 
-    def answer(self, text: str, _: dict[str, Any], /) -> str:
+    def answer(self, text: str, _: dict[str, Any], /) -> dict[str, Any]:
         """Return what was learned as JSON."""
-        return json.dumps(learned_from(read_json(text), library()), ensure_ascii=False)
+        return learned_from(read_json(text), library())

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from calmtin.core.data.loader import library
@@ -17,6 +16,6 @@ class Command(FileCommand):
     help = "Plan how much to melt for containers, or what a batch fills, and print it as JSON."
     file_help = "a JSON file with a formula and containers, or - for standard input"
 
-    def answer(self, text: str, _: dict[str, Any], /) -> str:
+    def answer(self, text: str, _: dict[str, Any], /) -> dict[str, Any]:
         """Return the plan as JSON."""
-        return json.dumps(plan(read_json(text), library()), ensure_ascii=False)
+        return plan(read_json(text), library())

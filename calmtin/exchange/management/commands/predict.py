@@ -3,25 +3,15 @@
 from __future__ import annotations
 
 import argparse
-import json
-import math
+from functools import partial
 from typing import Any
 
 from calmtin.core.data.loader import library
+from calmtin.core.messages import notation_in_force
+from calmtin.core.units import read_temperature
 from calmtin.exchange.command import FileCommand
 from calmtin.exchange.formats.formula import read_formula_file
 from calmtin.exchange.formats.prediction import USUAL_TEMPS, prediction
-
-
-def temperature(text: str) -> float:
-    """Return a temperature option in C, from -20 to 110."""
-    try:
-        value = float(text.replace(",", "."))
-    except ValueError:
-        value = math.nan
-    if not -20.0 <= value <= 110.0:
-        raise argparse.ArgumentTypeError(f"{text!r} is not a temperature from -20 to 110 C")
-    return value
 
 
 class Command(FileCommand):
@@ -33,9 +23,11 @@ class Command(FileCommand):
     def add_arguments(self, parser: argparse.ArgumentParser) -> None:
         """Take a file and temperatures."""
         super().add_arguments(parser)
-        parser.add_argument("--at", type=temperature, action="append", metavar="C", help="a temperature")
+        parser.add_argument("--at", action="append", metavar="DEGREES", help="a temperature: 21, 70F")
 
-    def answer(self, text: str, options: dict[str, Any], /) -> str:
+    def answer(self, text: str, options: dict[str, Any], /) -> dict[str, Any]:
         """Return the prediction as JSON."""
         formula = read_formula_file(text, library())
-        return json.dumps(prediction(formula, options["at"] or USUAL_TEMPS), ensure_ascii=False)
+        notation = notation_in_force()
+        read = partial(read_temperature, name="--at", low_c=-20.0, high_c=110.0, notation=notation)
+        return prediction(formula, [read(text) for text in options["at"] or ()] or USUAL_TEMPS)

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import argparse
-import json
 from typing import Any
 
 from calmtin.core.data.loader import drops_per_ml, library, synonyms
 from calmtin.core.limits import BATCH_G
-from calmtin.core.notation import Notation
+from calmtin.core.messages import notation_in_force
 from calmtin.core.recipe.boxes import read_grams
 from calmtin.core.recipe.grammar import Amount
 from calmtin.core.recipe.reader import Remark, read_recipe
@@ -22,15 +21,13 @@ class Command(FileCommand):
     file_help = "a text file, one material a line, or - for standard input"
 
     def add_arguments(self, parser: argparse.ArgumentParser) -> None:
-        """Take a file, and what a bench would say of how it writes amounts."""
+        """Take a file, and a batch."""
         super().add_arguments(parser)
-        parser.add_argument("--comma", action="store_true", help="1,000 is one: decimals have a comma")
-        parser.add_argument("--cups", choices=["us", "imperial", "metric"], default="us", help="whose cups")
         parser.add_argument("--batch", default="", help="what percentages are of, such as 200 g")
 
-    def answer(self, text: str, options: dict[str, Any], /) -> str:
+    def answer(self, text: str, options: dict[str, Any], /) -> dict[str, Any]:
         """Return the recipe's lines with their weights, and what is left to settle."""
-        notation = Notation(options["comma"], options["cups"])
+        notation = notation_in_force()
         batch_g = None
         if options["batch"]:
             low, high = BATCH_G
@@ -45,29 +42,26 @@ class Command(FileCommand):
             notation=notation,
             batch_g=batch_g,
         )
-        return json.dumps(
-            {
-                "lines": [
-                    {
-                        "text": line.text,
-                        "material": line.material,
-                        "grams": round(line.weight.grams, 2),
-                        "low_g": round(line.weight.low, 2),
-                        "high_g": round(line.weight.high, 2),
-                        "stated": _stated(line.stated),
-                        "question": line.question,
-                    }
-                    for line in recipe.lines
-                ],
-                "unresolved": [{"text": item.text, "reason": item.reason} for item in recipe.unresolved],
-                "about_the_batch": [
-                    {"text": item.text, "batch_g": round(item.batch_g, 2)}
-                    for item in recipe.items
-                    if isinstance(item, Remark)
-                ],
-            },
-            ensure_ascii=False,
-        )
+        return {
+            "lines": [
+                {
+                    "text": line.text,
+                    "material": line.material,
+                    "grams": round(line.weight.grams, 2),
+                    "low_g": round(line.weight.low, 2),
+                    "high_g": round(line.weight.high, 2),
+                    "stated": _stated(line.stated),
+                    "question": line.question,
+                }
+                for line in recipe.lines
+            ],
+            "unresolved": [{"text": item.text, "reason": item.reason} for item in recipe.unresolved],
+            "about_the_batch": [
+                {"text": item.text, "batch_g": round(item.batch_g, 2)}
+                for item in recipe.items
+                if isinstance(item, Remark)
+            ],
+        }
 
 
 def _stated(amount: Amount) -> dict[str, Any]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from calmtin.core.data.loader import library
@@ -16,6 +15,6 @@ class Command(FileCommand):
     help = "Find the formula that meets a target with the least change and print it as JSON."
     file_help = "a JSON file with formula, target, lock and range, or - for standard input"
 
-    def answer(self, text: str, _: dict[str, Any], /) -> str:
+    def answer(self, text: str, _: dict[str, Any], /) -> dict[str, Any]:
         """Return the solution as JSON."""
-        return json.dumps(solve_file(text, library()), ensure_ascii=False)
+        return solve_file(text, library())

@@ -10,7 +10,8 @@ const nudge = (input, event) => {
   if (!/^\s*\+?[\d.,]+\s*$/.test(input.value) || Number.isNaN(now) || fixed) return;
   const next = Math.min(100, Math.max(0, now + (event.key === "ArrowUp" ? size : -size)));
   const onTop = input.value.trim().startsWith("+") ? "+" : "";
-  input.value = onTop + String(Math.round(next * 1000) / 1000);
+  const digits = String(Math.round(next * 1000) / 1000);
+  input.value = onTop + digits.replace(".", document.body.dataset.decimalSign);
   input.dispatchEvent(new Event("change", { bubbles: true }));
 };
 
