@@ -13,6 +13,7 @@ from django.forms.utils import flatatt
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
+from calmtin.common.shown import sealed, unsealed
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import FIRST_DAY, LAST_DAY
@@ -131,13 +132,44 @@ class NumberField(forms.CharField):
         )
 
 
+_BOX = "box"
+
+
+class _Typed(str):
+    """What was typed into a box, with what went out beside it."""
+
+    shown = ""
+
+
+class ShownInput(forms.TextInput):
+    """A box, and beside it what it stands for as long as its text is unchanged, signed."""
+
+    template_name = "_shown_input.html"
+    shown = ""
+
+    def value_from_datadict(self, data: Any, files: Any, name: str) -> Any:
+        """Return what was typed, with what came back beside it."""
+        text = super().value_from_datadict(data, files, name)
+        if not isinstance(text, str):
+            return text
+        typed = _Typed(text)
+        typed.shown = self.shown = data.get(f"{name}-shown", "")
+        return typed
+
+    def get_context(self, name: str, value: Any, attrs: Any) -> dict[str, Any]:
+        """Add what the box stands for."""
+        context = super().get_context(name, value, attrs)
+        context["widget"]["shown"] = self.shown
+        return context
+
+
 class QuantityField(NumberField, ABC):
     """A number with a kind: shown and read in the bench's unit, which its label names.
 
     A box that is left as it was shown means what stands there to the letter.
     """
 
-    kept: Any = None
+    widget = ShownInput
 
     @abstractmethod
     def quantity(self, value: Any) -> Quantity:
@@ -151,10 +183,17 @@ class QuantityField(NumberField, ABC):
         """Return a value that is there as the field returns it."""
         return Decimal(str(value))
 
+    def clean(self, value: Any) -> Any:
+        """Return what stands there where it was left as it was shown, else what was typed."""
+        if isinstance(value, _Typed):
+            text, exact = unsealed(value.shown).get(_BOX, ("", None))
+            if text and text == value.strip():
+                return self.exact(exact)
+        return super().clean(value)
+
     def read(self, text: str) -> Any:
-        """Return what stands there where it was left as it was shown, else what `text` says."""
-        is_as_shown = self.kept is not None and text == self.prepare_value(self.kept)
-        return self.kept if is_as_shown else self.typed(text)
+        """Return what `text` says."""
+        return self.typed(text)
 
     def unit_shown(self) -> str:
         """Return the unit of a bare number in this box."""
@@ -162,7 +201,9 @@ class QuantityField(NumberField, ABC):
 
     def keep(self, value: Any) -> None:
         """Show what is there, with its unit in the label."""
-        self.kept = None if value in (None, "") else self.exact(value)
+        if value not in (None, ""):
+            exact = self.exact(value)
+            self.widget.shown = sealed({_BOX: (self.prepare_value(exact), exact)})
         self.label = f"{self.label}, {self.unit_shown()}"
 
     def prepare_value(self, value: Any) -> Any:

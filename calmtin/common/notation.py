@@ -8,6 +8,7 @@ from functools import partial
 from typing import Any
 
 from calmtin.common.numbers import read_box
+from calmtin.common.shown import sealed, unsealed
 from calmtin.core.messages import notation_in_force
 from calmtin.core.quantities import Mass, Quantity
 from calmtin.core.recipe.boxes import read_grams
@@ -26,19 +27,30 @@ def scale_weight(grams: Decimal | float) -> str:
 class Boxes(dict[str, str]):
     """What stands in each box: as typed, else its usual quantity in the bench's unit.
 
-    A box that holds what it was shown with means that quantity to the letter: 1 g, shown as 0.04 oz, is not
-    1.13 g.
+    A box that holds what it was shown with means that quantity to the letter: `shown` goes along with the
+    form, signed.
     """
 
     def __init__(self, usual: Mapping[str, Quantity], typed: Mapping[str, str]) -> None:
-        self.usual, notation = usual, notation_in_force()
-        super().__init__({name: typed.get(name, value.number(notation)) for name, value in usual.items()})
+        notation = notation_in_force()
+        self.exact = unsealed(typed.get("shown"))
+        as_usual = {name: (value.number(notation), value) for name, value in usual.items()}
+        super().__init__({name: typed.get(name, text) for name, (text, _) in as_usual.items()})
+        for name, (text, value) in as_usual.items():
+            if isinstance(value, Mass) and text == self[name]:
+                self.exact.setdefault(name, (text, Decimal(str(value.g))))
+
+    @property
+    def shown(self) -> str:
+        """What its boxes stand for, signed."""
+        return sealed({name: exact for name, exact in self.exact.items() if self.get(name) == exact[0]})
 
     def grams(self, problems: dict[str, str], box: str, name: str, **limits: Any) -> Decimal:
         """Return the grams in a box; 0, with the reason in `problems`, where it cannot be read."""
-        notation, usual = notation_in_force(), self.usual.get(box)
-        if isinstance(usual, Mass) and self[box] == usual.number(notation):
-            return Decimal(str(usual.g))
+        text, exact = self.exact.get(box, ("", Decimal(0)))
+        if text and text == self[box]:
+            return exact
+        notation = notation_in_force()
         return read_box(
             problems, box, partial(read_grams, self[box], name=name, notation=notation, **limits)
         )

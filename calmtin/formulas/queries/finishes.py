@@ -8,7 +8,7 @@ from decimal import Decimal
 from functools import partial
 
 from calmtin.accounts.models import Bench
-from calmtin.common.notation import scale_weight
+from calmtin.common.notation import Boxes
 from calmtin.common.numbers import read_box
 from calmtin.core.cautions.case import Caution
 from calmtin.core.cautions.words import claim_in
@@ -19,7 +19,7 @@ from calmtin.core.materials import Material, Shelf
 from calmtin.core.messages import notation_in_force
 from calmtin.core.process.pots import PartDose, Portion, split_pot
 from calmtin.core.process.weighing import whole_steps
-from calmtin.core.recipe.boxes import read_grams
+from calmtin.core.quantities import Mass
 from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Finish, Version
@@ -88,15 +88,11 @@ def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, s
     """Return the pot as it was typed: its grams, and a share for each finish (1 unless told)."""
     base, finishes = base_of(version, shelf), _finishes(version, is_kept=True)
     parts = {f.pk: [(shelf[part.material], part.percent) for part in f.parts.all()] for f in finishes}
-    pot = typed.get("pot", scale_weight(version.batch_g))
+    pot = Boxes({"pot": Mass(version.batch_g)}, typed)
     boxes = {f.pk: typed.get(f"share_{f.pk}", "1") for f in finishes}
     problems: dict[str, str] = {}
     notation = notation_in_force()
-    grams = read_box(
-        problems,
-        "pot",
-        lambda: read_grams(pot, name="The pot", low=BATCH_G[0], high=BATCH_G[1], notation=notation),
-    )
+    grams = pot.grams(problems, "pot", "The pot", low=BATCH_G[0], high=BATCH_G[1])
     shares = {
         pk: read_box(
             problems,
@@ -141,7 +137,7 @@ def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, s
                 _cautions(finish, masses, total, version, bench),
             )
         )
-    return PotView(base, pot, grams, views, problems, _finishes(version, is_kept=False))
+    return PotView(base, pot["pot"], grams, views, problems, _finishes(version, is_kept=False))
 
 
 def _cautions(
