@@ -20,6 +20,7 @@ from calmtin.common.fields import (
     WeightField,
     offer,
 )
+from calmtin.common.templatetags.calm import signs
 from calmtin.common.zones import this_zone, zones
 from calmtin.core.limits import BUYING_DAYS, COLD_C, HOT_C, MARGIN_PCT, PRICE, ROOM_C
 from calmtin.core.quantities import celsius_to_fahrenheit, fahrenheit_to_celsius
@@ -63,6 +64,11 @@ class FirstAccountForm(Styled, BaseUserCreationForm):  # type: ignore[type-arg]
     class Meta:
         model = User
         fields = ["username"]
+
+
+def _offer_steps(form: forms.BaseForm, name: str) -> None:
+    """Write the steps of scales with the bench's decimal sign."""
+    offer(form, name, [(step, signs(words)) for step, words in Bench.ScaleStep.choices])
 
 
 class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
@@ -117,6 +123,7 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        _offer_steps(self, "scale_step")
         offer(self, "time_zone", [("", f"as this machine has it ({this_zone()})"), *zones()])
 
     def clean(self) -> dict[str, Any]:
@@ -148,6 +155,10 @@ class FirstBenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
 
     decimal_comma = decimals()
 
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        _offer_steps(self, "scale_step")
+
     def clean(self) -> dict[str, Any]:
         """Keep whole degrees of the thermometer that the bench has: 70 °F does not become 69.8."""
         data = super().clean() or {}
@@ -172,6 +183,10 @@ class ScaleForm(Styled, forms.Form):
         required=False,
         help_text="Empty: from ten steps on.",
     )
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        _offer_steps(self, "step")
 
 
 class MakerForm(Styled, forms.Form):

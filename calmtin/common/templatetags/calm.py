@@ -222,6 +222,12 @@ def range_end(value: Any) -> str:
 
 
 @register.filter
+def signs(text: str) -> str:
+    """Write a text of ours that holds digits, such as "0.1 g", with the bench's decimal sign."""
+    return in_signs(text, notation_in_force())
+
+
+@register.filter
 def get(mapping: Any, key: Any) -> Any:
     """Look a key up in a mapping; nothing where it is not there."""
     return mapping.get(key, "")
