@@ -171,7 +171,7 @@ def main() -> None:
     options.add_argument("--seed", type=int, default=1)
     given = options.parse_args()
     print(f"{given.benches} benches, seed {given.seed}: {POURS} pours, {NEW} formulas never poured")
-    print("truth            press    at   median before  after   in the 80 % band")
+    print("truth            press    at   median before  after   in the likely range")
     for form, press in (("second", None), ("first", None), ("second", 1.0), ("second", 4.0)):
         told = run(given.benches, given.seed, form, press)
         for temp_c in (ROOM_C, SKIN_C):

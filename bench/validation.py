@@ -226,7 +226,7 @@ def _kitchen() -> Iterator[str]:
         "Whipped butters are read before whipping."
     )
     yield ""
-    yield "| kind | formula, % | expected | predicted (80 % band) | |"
+    yield "| kind | formula, % | expected | predicted (likely range, 80 %) | |"
     yield "|---|---|---|---|---|"
     for row in rows:
         verdict = "" if row.is_hit else "**miss**"
@@ -242,7 +242,7 @@ def _strata() -> Iterator[str]:
     yield ""
     yield (
         "Ranges were written down before the model was run on them (`tests/published/kitchen_more.csv`). "
-        "Bias is the mean of ours less the middle of the range; the band is the 80 % one."
+        "Bias is the mean of ours less the middle of the range; the likely range is that of 80 %."
     )
     yield ""
     yield "| stratum | inside the range | bias, rungs | band holds the middle |"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 from collections.abc import Callable
 from contextlib import suppress
 from datetime import date
@@ -245,7 +246,11 @@ class EveryBox(Reads, TestCase):
         self.assertEqual(self.purchase_put_right_as_shown(lot, "70.55"), Decimal("2000.00"))
 
     def purchase_put_right_as_shown(self, lot: Lot, shown: str) -> Decimal:
-        data = {"fix-amount_g": shown, "fix-bought_on": "2026-05-02", "fix-reason": "a day", "act": "fix"}
+        page = self.client.get(f"/pantry/lots/{lot.pk}/").content.decode()
+        sealed = re.search(r'name="fix-amount_g-shown"\s+value="([^"]+)"', page)
+        assert sealed is not None
+        data = {"fix-amount_g": shown, "fix-amount_g-shown": sealed[1], "act": "fix"}
+        data |= {"fix-bought_on": "2026-05-02", "fix-reason": "a day"}
         self.client.post(f"/pantry/lots/{lot.pk}/", data)
         lot.refresh_from_db()
         return lot.amount_g

@@ -61,12 +61,12 @@ COARSE_OUNCES = {"scale_step": "0.05oz", "temperature_unit": "F"}
 SAME = ("placeholder", "code ")
 OFFERS_UNITS = {"/settings/", "/first/"}
 # What a scale rounds to is another step on each; these words say how it comes out.
-OF_THE_SCALE = re.compile(r"by rounding to a step|comes? closer to|^[−+]?\d\.\d %$|\d\d?:\d\d")
-SHARE_ON_THE_SCALE = re.compile(r"has %$")
+OF_THE_SCALE = re.compile(r"one step of|by rounding to a step|comes? closer to|^[−+]?\d\.\d %$|\d\d?:\d\d")
+SHARE_ON_THE_SCALE = re.compile(r"actual %$")
 # The thermometer of a rehearsal, in a pot that goes on cooling.
 OF_THE_STOVE = re.compile(r"^[\d.]+°$")
 # A note that a service wrote into the record when it happened, which says both units.
-OF_THE_RECORD = re.compile(r"stayed in the herb")
+OF_THE_RECORD = re.compile(r"left in the herb")
 # "2 oz tin", "Half-pint (8 oz) canning jar": a name of a container, not a weight of anything.
 NAME = re.compile(
     r"\(?\d+(?:\.\d+)? (?:ml|oz)\)?(?= (?:[a-z-]+ )?(?:tin|jar|pot|tube|bottle|mould|cup|class)(?:e?s)?\b)"

@@ -28,7 +28,7 @@ from calmtin.core.quantities import celsius_to_fahrenheit, fahrenheit_to_celsius
 TEMPERATURES = ("cold_c", "room_c", "hot_c")
 
 
-PASSWORD_WORDS = "Ten characters or more: no common word, not your name, not digits alone."
+PASSWORD_WORDS = "At least ten characters. Don’t use a common word, your name or only digits."
 
 
 def _in_plain_words(form: forms.BaseForm, **hints: str) -> None:
@@ -45,7 +45,7 @@ def decimals() -> forms.TypedChoiceField:
         empty_value=None,
         coerce=lambda value: value == "True",
         choices=[
-            ("", "as this browser’s language does"),
+            ("", "as usual in this browser’s language"),
             ("False", "1.5, and 1,000 is a thousand"),
             ("True", "1,5, and 1.000 is a thousand"),
         ],
@@ -58,8 +58,10 @@ class FirstAccountForm(Styled, BaseUserCreationForm):  # type: ignore[type-arg]
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        _in_plain_words(self, username="Letters and digits, no blanks.", password1=PASSWORD_WORDS)
-        self.fields["password2"].label = "Password again"
+        _in_plain_words(
+            self, username="Letters, digits and @ . + - _ only, no spaces.", password1=PASSWORD_WORDS
+        )
+        self.fields["password2"].label = "Repeat the password"
 
     class Meta:
         model = User
@@ -80,15 +82,13 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
 
     decimal_comma = decimals()
 
-    label_maker = forms.CharField(label="Your name, as a label has it", max_length=60, required=False)
-    label_place = forms.CharField(
-        label="Address, or as much as your place asks for", max_length=80, required=False
-    )
-    currency = forms.CharField(label="Money is written with", max_length=4, required=False)
-    hour_costs = MoneyField(label="An hour of work", high=PRICE[1], required=False)
-    label_costs = MoneyField(label="A label and its packing", high=PRICE[1], required=False)
-    margin_pct = NumberField(label="Of the price that is yours, %", high=MARGIN_PCT[1], places=1)
-    buying_days = NumberField(label="Days from order to bench", high=BUYING_DAYS[1], places=0)
+    label_maker = forms.CharField(label="Your name on labels", max_length=60, required=False)
+    label_place = forms.CharField(label="Address on labels", max_length=80, required=False)
+    currency = forms.CharField(label="Currency", max_length=4, required=False)
+    hour_costs = MoneyField(label="Hourly rate", high=PRICE[1], required=False)
+    label_costs = MoneyField(label="Label and packing, each", high=PRICE[1], required=False)
+    margin_pct = NumberField(label="Margin, %", high=MARGIN_PCT[1], places=1)
+    buying_days = NumberField(label="Days for an order to arrive", high=BUYING_DAYS[1], places=0)
     time_zone = forms.ChoiceField(label="Time zone", required=False, widget=LongSelect)
 
     class Meta:
@@ -124,7 +124,7 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         _offer_steps(self, "scale_step")
-        offer(self, "time_zone", [("", f"as this machine has it ({this_zone()})"), *zones()])
+        offer(self, "time_zone", [("", f"as on this computer ({this_zone()})"), *zones()])
 
     def clean(self) -> dict[str, Any]:
         """Refuse an order of temperatures that makes no sense."""
@@ -175,13 +175,13 @@ class ScaleForm(Styled, forms.Form):
     """A scale beside the kitchen scale."""
 
     name = forms.CharField(max_length=40, error_messages={"required": "Give the scale a name."})
-    step = forms.ChoiceField(label="Shows steps of", choices=Bench.ScaleStep.choices, initial="0.01")
-    capacity_g = WeightField(label="Takes up to", low=0.1, high=50_000)
+    step = forms.ChoiceField(label="Reads in steps of", choices=Bench.ScaleStep.choices, initial="0.01")
+    capacity_g = WeightField(label="Maximum weight", low=0.1, high=50_000)
     least_g = WeightField(
-        label="Dependable from",
+        label="Accurate from",
         high=5_000,
         required=False,
-        help_text="Empty: from ten steps on.",
+        help_text="If empty, from ten steps.",
     )
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
@@ -200,7 +200,7 @@ class MakerForm(Styled, forms.Form):
         widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
     )
     password2 = forms.CharField(
-        label="Password again",
+        label="Repeat the password",
         max_length=200,
         strip=False,
         widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
@@ -210,7 +210,7 @@ class MakerForm(Styled, forms.Form):
         """Refuse two passwords that differ."""
         data = super().clean() or {}
         if not self.errors and data["password1"] != data["password2"]:
-            self.add_error("password2", "The two passwords differ. Type the same one twice.")
+            self.add_error("password2", "The passwords don’t match. Type the same one twice.")
         return data
 
 
@@ -227,14 +227,14 @@ class OwnPasswordForm(Styled, PasswordChangeForm):
         super().__init__(*args, **kwargs)
         self.request = request
         _in_plain_words(self, new_password1=PASSWORD_WORDS)
-        self.fields["new_password2"].label = "New password again"
+        self.fields["new_password2"].label = "Repeat the new password"
 
     def clean_old_password(self) -> str:
         """Check the old password by the door's own rules."""
         old: str = self.cleaned_data["old_password"]
         name = self.user.get_username()
         if not AxesProxyHandler.is_allowed(self.request, {"username": name}):
-            raise forms.ValidationError("Wrong eight times. Try again in a quarter of an hour.")
+            raise forms.ValidationError("The password was wrong eight times. Try again in 15 minutes.")
         if authenticate(self.request, username=name, password=old) is None:
-            raise forms.ValidationError("That is not the password in use. Type it again.")
+            raise forms.ValidationError("That is not your current password. Type it again.")
         return old

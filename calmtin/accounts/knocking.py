@@ -33,4 +33,4 @@ class KnockingBackend:
             failed = attempts.filter(**{field: value}).aggregate(n=Sum("failures_since_start"))["n"]
             if failed is not None and failed >= most:
                 request.axes_locked_out = True  # type: ignore[attr-defined]  # its middleware reads it
-                raise AxesBackendPermissionDenied("Too many failed tries.")
+                raise AxesBackendPermissionDenied("Too many failed attempts.")

@@ -38,7 +38,7 @@ class Makers(UserManager["User"]):
 
 
 class User(AbstractUser):
-    """A maker. `is_staff` marks who keeps the household: adds makers, gives new passwords."""
+    """A maker. `is_staff` marks who manages the household: adds makers, gives new passwords."""
 
     objects: ClassVar[Makers] = Makers()
 
@@ -89,7 +89,7 @@ class Bench(Owned):
     class Theme(models.TextChoices):
         LIGHT = "light", "light"
         DARK = "dark", "dark"
-        AUTO = "auto", "as this device has it"
+        AUTO = "auto", "as on this device"
 
     user = models.OneToOneField(User, on_delete=models.CASCADE)
     cold_c = models.FloatField("cold room", default=8.0)
@@ -108,7 +108,7 @@ class Bench(Owned):
         help_text="as the browser's language does, if empty",
     )
     cups = models.CharField("cups and spoons", max_length=8, choices=Cups, default=Cups.US)
-    letter_keys = models.BooleanField("keys of one letter", default=True)
+    letter_keys = models.BooleanField("single-letter shortcuts", default=True)
     label_maker = models.CharField("maker", max_length=60, blank=True)
     label_place = models.CharField("place", max_length=80, blank=True)
     currency = models.CharField(max_length=4, blank=True)

@@ -23,7 +23,7 @@ def open_first_account(username: str, password: str) -> User:
     whoever made this one, on the household page, or by `script/manage makers`.
     """
     if not nobody_yet():
-        raise CalmTinError("This bench has an account already. Sign in instead.", field="username")
+        raise CalmTinError("Calm Tin already has an account. Sign in instead.", field="username")
     user = User.objects.create_user(username=username, password=password, is_staff=True)
     Bench.objects.create(user=user)
     return user
@@ -33,13 +33,13 @@ def open_first_account(username: str, password: str) -> User:
 def add_maker(by: User | None, username: str, password: str) -> User:
     """Add a maker to the household: a bench and records of their own, and nobody else's.
 
-    `by` is who keeps the household; None is whoever runs this installation, by command. Raises
+    `by` is who manages the household; None is whoever runs this installation, by command. Raises
     `PermissionDenied` for anybody else, and `CalmTinError` for a name that is taken or a password that
     is too easy.
     """
     _refuse_others(by)
     if User.objects.filter(username__iexact=username).exists():
-        raise CalmTinError("Somebody has this name already. Choose another.", field="username")
+        raise CalmTinError("That name is taken. Choose another.", field="username")
     user = User(username=username)
     _set_password(user, password)
     user.save()
@@ -59,12 +59,12 @@ def give_password(by: User | None, user: User, password: str) -> None:
 def set_active(by: User | None, user: User, *, active: bool) -> None:
     """Let a maker in, or keep them out; their records stay either way. For `by` see `add_maker`.
 
-    Raises `CalmTinError` for the last one who keeps the household.
+    Raises `CalmTinError` for the last one who manages the household.
     """
     _refuse_others(by)
     others = User.objects.filter(is_active=True, is_staff=True).exclude(pk=user.pk)
     if not active and user.is_staff and not others.exists():
-        raise CalmTinError("Nobody could let anyone in any more. This maker keeps the household.")
+        raise CalmTinError("At least one maker must be able to manage the household.")
     user.is_active = active
     user.save(update_fields=["is_active"])
 
@@ -78,10 +78,10 @@ def add_scale(
     Raises `CalmTinError` for a name that is taken, or one that takes less than it is dependable from.
     """
     if FineScale.objects.of(user).filter(name__iexact=name).exists():
-        raise CalmTinError(f"There is a scale called {name} already. Choose another name.", field="name")
+        raise CalmTinError(f"You already have a scale called {name}. Choose another name.", field="name")
     if least_g is not None and least_g >= capacity_g:
         raise CalmTinError(
-            "It takes no more than the least that it is dependable for. Check both.", field="least_g"
+            "The maximum must be above the weight it is accurate from. Check both.", field="least_g"
         )
     return FineScale.objects.create(
         owner=user, name=name, step=step, capacity_g=capacity_g, least_g=least_g
@@ -97,7 +97,7 @@ def remove_scale(user: User, scale: FineScale) -> None:
 def _refuse_others(by: User | None) -> None:
     """Refuse whoever does not keep the household; what counts is what the book says now."""
     if by is not None and not User.objects.filter(pk=by.pk, is_active=True, is_staff=True).exists():
-        raise PermissionDenied("Only whoever keeps the household can do this.")
+        raise PermissionDenied("Only a maker who manages the household can do this.")
 
 
 def _set_password(user: User, password: str) -> None:

@@ -120,7 +120,7 @@ def bench_settings(request: HttpRequest) -> HttpResponse:
     form = BenchForm(request.POST or None, instance=bench_of(request.user))
     if request.method == "POST" and form.is_valid():
         form.save()
-        messages.success(request, "Saved. Every prediction uses these temperatures now.")
+        messages.success(request, "Saved. Predictions now use these temperatures.")
         return redirect("accounts:settings")
     return _settings(request, form, ScaleForm())
 
@@ -146,7 +146,7 @@ def scale_add(request: HttpRequest) -> HttpResponse:
     if form.is_valid():
         try:
             services.add_scale(cast(User, request.user), **form.cleaned_data)
-            messages.success(request, "Kept. Plans weigh small parts on it.")
+            messages.success(request, "Saved. Plans will use it for small amounts.")
             return redirect(f"{reverse('accounts:settings')}#scales")
         except CalmTinError as refused:
             refuse(form, refused)
@@ -164,7 +164,7 @@ def scale_remove(request: HttpRequest, pk: int) -> HttpResponse:
 def session_end(request: HttpRequest) -> HttpResponse:
     """End one of the maker's other sessions, or all of them."""
     ended = end_sessions(request.user, name=request.POST.get("name", ""), but=request.session.session_key)
-    words = "That device is signed out." if ended == 1 else f"{ended} devices are signed out."
+    words = "The device is signed out." if ended == 1 else f"{ended} devices are signed out."
     messages.success(request, words if ended else "No other device is signed in.")
     return redirect(f"{reverse('accounts:settings')}#sessions")
 
@@ -179,7 +179,7 @@ def household(request: HttpRequest) -> HttpResponse:
             made = services.add_maker(
                 cast(User, request.user), form.cleaned_data["username"], form.cleaned_data["password1"]
             )
-            messages.success(request, f"{made.username} has a bench of their own now.")
+            messages.success(request, f"{made.username} now has their own bench.")
             return redirect("accounts:household")
         except CalmTinError as refused:
             form.add_error(refused.field or None, str(refused))
@@ -195,7 +195,7 @@ def maker_password(request: HttpRequest, pk: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             services.give_password(cast(User, request.user), maker, form.cleaned_data["password1"])
-            messages.success(request, f"{maker.username} signs in with the new password from now on.")
+            messages.success(request, f"{maker.username} can now sign in with the new password.")
             return redirect("accounts:household")
         except CalmTinError as refused:
             form.add_error("password1", str(refused))

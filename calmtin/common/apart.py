@@ -46,7 +46,7 @@ def run_apart(
     if size <= SMALL:
         return work(*args)
     if not _one_at_a_time.acquire(timeout=WAIT_S):
-        raise CalmTinError("Another file is being read just now. Try again in a minute.", field="file")
+        raise CalmTinError("Another file is being imported. Try again in a minute.", field="file")
     try:
         begun = connection.settings_dict["NAME"], memory, seconds
         # A process that begins anew: one that is forked shares the server's open book.
@@ -54,8 +54,8 @@ def run_apart(
             return apart.submit(work, *args).result()
     except (BrokenProcessPool, MemoryError):
         raise CalmTinError(
-            "This file takes more time or memory than a bench’s file does, so it was not read to its end. "
-            "Nothing in it is doubled if you send it again.",
+            "This file needs too much time or memory, so Calm Tin stopped reading it. You can send "
+            "it again; nothing will be duplicated.",
             field="file",
         ) from None
     finally:

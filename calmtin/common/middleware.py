@@ -20,12 +20,12 @@ log = logging.getLogger("calmtin")
 
 # What SQLite says, and what a maker can do about it.
 _DATABASE = {
-    "locked": "The bench is busy with something else. Nothing was changed; try again in a moment.",
+    "locked": "Calm Tin is busy. Nothing was changed; try again in a moment.",
     "full": DISK_FULL,
-    "readonly": "The folder of this book cannot be written to, so nothing was saved. "
-    "Whoever runs Calm Tin must make it writable again.",
-    "disk i/o": "The disk did not take it, so nothing was saved. Check the disk, then try again.",
-    "unable to open": "The book cannot be opened just now. Check its folder, then try again.",
+    "readonly": "Calm Tin can’t write to its folder, so nothing was saved. Whoever runs Calm Tin must make "
+    "the folder writable.",
+    "disk i/o": "The disk reported an error, so nothing was saved. Check the disk, then try again.",
+    "unable to open": "The database can’t be opened. Check its folder, then try again.",
 }
 
 
@@ -57,10 +57,10 @@ class NotTooLarge:
         most = PICTURE_BYTES // 1_000_000
         words = (
             f"This is {int(size) / 1e6:.0f} MB, and up to {most} MB can be sent at once. Nothing was "
-            "changed. Go back and send a smaller file; a file with everything goes through "
-            "“Your records”, or with the command script/manage records."
+            "changed. Go back and send a smaller file. To import a whole bench, use “Your records” "
+            "or the command script/manage records."
         )
-        return say(request, 413, "Too large to send", words)
+        return say(request, 413, "File too large", words)
 
 
 class Troubles:
@@ -73,8 +73,8 @@ class Troubles:
         """Dress the bare answers that Django gives to a wrong method."""
         response = self.get_response(request)
         if response.status_code == 405 and not response.content:
-            words = "This address takes another kind of request. Go back and use the page."
-            dressed = say(request, 405, "Not this way", words)
+            words = "This address can’t be opened directly. Go back and use the page."
+            dressed = say(request, 405, "Page can’t be opened", words)
             dressed["Allow"] = response["Allow"]
             return dressed
         return response
@@ -82,9 +82,9 @@ class Troubles:
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
         """Say what happened, where it is known; anything else stays an error."""
         if isinstance(error, CalmTinError):
-            return say(request, getattr(error, "status", 400), "That did not work", str(error))
+            return say(request, getattr(error, "status", 400), "Something went wrong", str(error))
         if isinstance(error, PermissionDenied):
-            return say(request, 403, "Not yours to change", str(error) or "This cannot be changed here.")
+            return say(request, 403, "Not allowed", str(error) or "This cannot be changed here.")
         if isinstance(error, OperationalError):
             for sign, sentence in _DATABASE.items():
                 if sign in str(error).lower():

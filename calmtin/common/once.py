@@ -55,7 +55,7 @@ def sent_once(service: Callable[P, R]) -> Callable[..., R]:
 
 def _made_before(user: Any, before: Sent, name: str) -> Any:
     if before.owner_id != user.pk or before.what != name:
-        raise SentAlready("This form was sent before. Reload the page and fill it in anew.")
+        raise SentAlready("This form was already sent. Reload the page and fill it in again.")
     if not before.made:
         return None
     return apps.get_model(before.made).objects.of(user).filter(pk=before.made_pk).first()

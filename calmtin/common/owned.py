@@ -110,7 +110,10 @@ def read_again(user: Any, *rows: Owned | None) -> None:
         try:
             row.refresh_from_db(from_queryset=type(row).every().of(user))
         except type(row).DoesNotExist:
-            raise PermissionDenied(f"This {row._meta.verbose_name} is not yours, or is gone.") from None
+            raise PermissionDenied(
+                f"This {row._meta.verbose_name} was not found. It may belong to someone else or have "
+                "been deleted."
+            ) from None
 
 
 class RecordQuerySet(OwnedQuerySet):

@@ -30,11 +30,11 @@ def made_again(sent: bytes) -> bytes:
             upright = None if _is_endless(opened) else _small_and_upright(opened)
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
         raise CalmTinError(
-            "This file is no picture that can be read. Send a JPEG, PNG or WebP.", field="photo"
+            "This file is not a picture that Calm Tin can read. Send a JPEG, PNG or WebP.", field="photo"
         ) from None
     if upright is None:
         raise CalmTinError(
-            f"The picture has over {MOST_PIXELS_WHOLE // 1_000_000} million points. Send a smaller one.",
+            f"The picture has over {MOST_PIXELS_WHOLE // 1_000_000} million pixels. Send a smaller one.",
             field="photo",
         )
     plain = Image.new("RGB", upright.size)

@@ -33,32 +33,26 @@ def way_back(request: HttpRequest) -> str:
 
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001
     """Say that the request made no sense."""
-    return say(
-        request, 400, "That was not understood", "Nothing was changed. Go back and try it once more."
-    )
+    return say(request, 400, "Bad request", "Nothing was changed. Go back and try again.")
 
 
 def refused(request: HttpRequest, exception: Exception) -> HttpResponse:
     """Say that this is not for this person."""
-    return say(
-        request, 403, "Not yours to change", str(exception) or "This is not for you to see or change."
-    )
+    return say(request, 403, "Not allowed", str(exception) or "You don’t have access to this.")
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001
     """Say that there is no such page, or that it is somebody else's."""
-    return say(request, 404, "There is nothing here", "It was removed, or the address is not quite right.")
+    return say(request, 404, "Page not found", "It may have been deleted, or the address is wrong.")
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
     """Say that it failed here and that what was saved is safe."""
-    words = "Calm Tin stumbled over this. Everything you saved is still there; go back and try once more."
-    return say(request, 500, "That did not work", words)
+    words = "Something went wrong in Calm Tin. Everything you saved is still there; go back and try again."
+    return say(request, 500, "Something went wrong", words)
 
 
 def csrf_failure(request: HttpRequest, **_: str) -> HttpResponse:
     """Say that the page was open too long and what to do."""
-    words = (
-        "Nothing was changed. Open the page again: what you typed is kept, and you can send it once more."
-    )
-    return say(request, 403, "This page was open for too long", words)
+    words = "Nothing was changed. Reload the page; what you typed is kept, and you can send it again."
+    return say(request, 403, "This page has expired", words)

@@ -151,15 +151,16 @@ class Composition:
         part = self[key]
         if part.is_balancing:
             raise DoesNotAddUp(
-                "This line balances the total, so its percentage follows from the others. "
-                "Let another line balance first.",
+                "This line makes up the rest, so its percentage follows from the others. Let another "
+                "line make up the rest first.",
                 field="percent",
             )
         if part.is_locked:
             raise DoesNotAddUp(LOCKED, field="percent")
         if on_top and percent > MOST_ON_TOP:
             raise DoesNotAddUp(
-                f"Up to {MOST_ON_TOP} % can go on top of a base. What there is more of belongs in it.",
+                f"Up to {MOST_ON_TOP} % can go on top of the base. Put larger amounts into the base "
+                "itself.",
                 field="percent",
                 limit=float(MOST_ON_TOP),
                 unit="%",
@@ -184,13 +185,14 @@ class Composition:
         weighed = {other.key: other.grams_in(batch_g) for other in self.parts} | {key: grams}
         total = sum(weighed.values(), Decimal(0))
         if total <= 0:
-            raise DoesNotAddUp("That would leave nothing in the pot.", field="percent")
+            raise DoesNotAddUp("That would leave nothing in the batch.", field="percent")
         base = total - sum((weighed[p.key] for p in self.on_top if p.key != key), Decimal(0)) - grams
         top = None
         if on_top:
             if grams * WHOLE > MOST_ON_TOP * base:
                 raise DoesNotAddUp(
-                    f"Up to {MOST_ON_TOP} % can go on top of a base. What there is more of belongs in it.",
+                    f"Up to {MOST_ON_TOP} % can go on top of the base. Put larger amounts into the "
+                    "base itself.",
                     field="percent",
                     limit=float(MOST_ON_TOP),
                     unit="%",
@@ -219,7 +221,7 @@ class Composition:
         both are the same.
         """
         if key == other:
-            raise DoesNotAddUp("A line cannot trade with itself. Choose another one.", field="percent")
+            raise DoesNotAddUp("Choose a different line to trade with.", field="percent")
         part, across = self[key], self[other]
         if part.is_locked or across.is_locked:
             raise DoesNotAddUp(LOCKED, field="percent")
@@ -227,7 +229,7 @@ class Composition:
         if percent > both:
             raise DoesNotAddUp(
                 Message(
-                    "{label} and {label2} make {both:f} % together.",
+                    "{label} and {label2} add up to {both:f} %.",
                     label=part.material.label,
                     label2=across.material.label,
                     both=both.normalize(),
@@ -283,7 +285,7 @@ class Composition:
         """
         free = [part for part in self.base or self.parts if not part.is_locked]
         if not free:
-            raise DoesNotAddUp("No other line can balance the total. Unlock one first.", field="percent")
+            raise DoesNotAddUp("No other line can make up the rest. Unlock one first.", field="percent")
         chosen = max(free, key=lambda part: (part.material.layer == "oil", part.percent))
         return self.balanced_by(chosen.key)
 
@@ -343,8 +345,8 @@ def balancing_percent(others: Sequence[Decimal], *, name: str) -> Decimal:
     if left < 0:
         raise DoesNotAddUp(
             Message(
-                "That makes {made:f} % without {name}, which balances the total. "
-                "Take {left:f} off this line or another one first.",
+                "That makes {made:f} % without {name}, which makes up the rest. Take {left:f} off "
+                "this line or another one first.",
                 made=(WHOLE - left).normalize(),
                 name=name,
                 left=-left.normalize(),
@@ -386,5 +388,5 @@ def scaled_to(percents: Sequence[Decimal], total: Decimal) -> list[Decimal]:
     """
     was = sum(percents, Decimal(0))
     if was <= 0:
-        raise DoesNotAddUp("There is nothing here that could give way. Unlock a line first.")
+        raise DoesNotAddUp("Page not found that could give way. Unlock a line first.")
     return share_out([percent * total / was for percent in percents], THOUSANDTH)

@@ -86,11 +86,11 @@ def check(value: float | Decimal, span: Span, *, name: str, field: str = "", uni
     Raises `CalmTinError`.
 
     >>> check(12, PERCENT, name="The share")
-    >>> check(Decimal("0.01"), LOT_G, name="What is left")
+    >>> check(Decimal("0.01"), LOT_G, name="Weight left")
     """
     low, high = span
     if not low <= float(value) <= high:  # 0.1 typed is 0.1, though no float is
-        words = Message("{name} lies {span}.", name=name, span=span_in_words(span, unit))
+        words = Message("{name} must be {span}.", name=name, span=span_in_words(span, unit))
         raise CalmTinError(words, field=field, limit=high)
 
 
@@ -101,7 +101,7 @@ def check_day(day: date | None, *, name: str, field: str = "") -> None:
     """
     if day is not None and not FIRST_DAY <= day <= LAST_DAY:
         raise CalmTinError(
-            f"{name} lies from {FIRST_DAY.year} to {LAST_DAY.year}. Check the year.", field=field
+            f"{name} must be between {FIRST_DAY.year} and {LAST_DAY.year}. Check the year.", field=field
         )
 
 
@@ -113,4 +113,4 @@ def check_text(text: str, most: int, *, name: str, field: str = "") -> None:
     if len(text) > most:
         raise CalmTinError(f"{name} is longer than {most:,} characters. Make it shorter.", field=field)
     if any(c == "\x00" or "\ud800" <= c <= "\udfff" for c in text):
-        raise CalmTinError(f"{name} has a character that cannot be kept. Take it out.", field=field)
+        raise CalmTinError(f"{name} contains a character that can’t be saved. Remove it.", field=field)

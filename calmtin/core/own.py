@@ -48,9 +48,7 @@ def own_material(
     shift = 0.0
     if melt_low_c is not None and melt_high_c is not None:
         if melt_low_c > melt_high_c:
-            raise CalmTinError(
-                "The melting range runs from the lower to the higher temperature.", field="melt_low"
-            )
+            raise CalmTinError("The lower melting temperature must come first.", field="melt_low")
         if model.melt_low_c is not None and model.melt_high_c is not None:
             shift = (melt_low_c + melt_high_c - model.melt_low_c - model.melt_high_c) / 2.0
         if abs(shift) > MOST_SHIFT_C:
@@ -110,9 +108,7 @@ def blend_material(parts: Sequence[tuple[Material, float]], *, slug: str, name: 
     melts = [(m, mass) for m, mass in inside if m.fractions]
     whole, melted = sum(mass for _, mass in inside), sum(mass for _, mass in melts)
     if not melts:
-        raise CalmTinError(
-            "There is nothing in it that melts. A blend has an oil, a butter or a wax in it.", field="parts"
-        )
+        raise CalmTinError("A blend needs at least one oil, butter or wax.", field="parts")
     groups: dict[Group, float] = {}
     components: dict[str, tuple[Component, float]] = {}
     for material, mass in melts:

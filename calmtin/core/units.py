@@ -175,7 +175,7 @@ def in_span(
         least = Decimal(1).scaleb(-places)
         raise UnreadableNumber(
             Message(
-                "{name} is below {least}, the least that is kept. Type 0 or more.",
+                "{name} is too small. Type 0, or {least} or more.",
                 name=name,
                 least=_end(least, unit),
             ),

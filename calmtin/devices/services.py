@@ -49,7 +49,7 @@ def act(user: Any, stove: Stove, kind: str, value: float = 0.0) -> None:
     """
     read_again(user, stove)
     if kind not in KINDS:
-        raise CalmTinError("The simulated stove has no such switch. Reload the page.", field="act")
+        raise CalmTinError("The simulated stove has no such control. Reload the page.", field="act")
     check(value, (-WEIGHT_G[1], WEIGHT_G[1]), name="That", field="value")
     if kind == "skip":
         check(value, (0.0, LONGEST_SKIP_S), name="The time to pass", field="value", unit="s")
@@ -57,7 +57,7 @@ def act(user: Any, stove: Stove, kind: str, value: float = 0.0) -> None:
         raise CalmTinError("Choose how fast time runs from the list.", field="value")
     bench = SimulatedBench(stove)
     if len(bench.acts) >= MOST_ACTS:
-        raise CalmTinError("So much was done at this stove. Throw the rehearsal away and begin another.")
+        raise CalmTinError("This rehearsal has become too long. Delete it and start another.")
     if kind == "tare":
         bench.scale.tare()
     else:

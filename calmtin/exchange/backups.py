@@ -72,11 +72,11 @@ def write_backup(target: Path | None = None) -> Path:
     Raises `CalmTinError` when there is no book yet, or the file is there already.
     """
     if not database_file().exists():
-        raise CalmTinError("There is no book to copy yet.")
+        raise CalmTinError("There is nothing to back up yet.")
     if target is None:
         target = copies_folder() / f"calm-tin-{timezone.localtime():%Y-%m-%d-%H%M%S}.zip"
     if target.exists():
-        raise CalmTinError(f"{target} is there already. Choose another name; a copy is never overwritten.")
+        raise CalmTinError(f"{target} already exists. Choose another name; backups are never overwritten.")
     target.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=target.parent, prefix=".copying-") as folder:
         database = Path(folder) / DATABASE
@@ -129,12 +129,12 @@ def read_manifest(file: Path) -> dict[str, Any]:
                 raise BadBackup("This is not a copy of a Calm Tin book, or one of a newer version.")
             sums = manifest["sha256"]
             if set(archive.namelist()) != {MANIFEST, *sums} or DATABASE not in sums:
-                raise BadBackup("This copy is not whole: something is missing in it.")
+                raise BadBackup("This backup is incomplete.")
             for name, wanted in sums.items():
                 if name != DATABASE and (not name.startswith(MEDIA) or ".." in Path(name).parts):
                     raise BadBackup("This copy holds files that do not belong in a book.")
                 if _sha256(archive.open(name)) != wanted:
-                    raise BadBackup("This copy is damaged: it is not as it was written.")
+                    raise BadBackup("This backup is damaged.")
     except BadBackup:
         raise
     except (

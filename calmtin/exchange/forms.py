@@ -46,7 +46,7 @@ class PartForm(forms.Form):
 
 
 class RecordsForm(forms.Form):
-    """A file with everything of a maker."""
+    """An exported file of a maker."""
 
     file = forms.FileField(error_messages={"required": "Choose a file first."})
 

@@ -162,7 +162,7 @@ def records_part(request: HttpRequest) -> HttpResponse:
     """Keep a part of a large file of records; the page asks for it to be looked over once it is whole."""
     form = PartForm(request.POST, request.FILES)
     if not form.is_valid():
-        raise CalmTinError("A part of the file is missing. Send the file once more.", field="file")
+        raise CalmTinError("Part of the file is missing. Send the file again.", field="file")
     sent = form.cleaned_data
     stash_part(request.user, sent["part"].read(), at=sent["at"], size=sent["size"])
     return HttpResponse(status=204)
@@ -177,7 +177,7 @@ def records(request: HttpRequest) -> HttpResponse:
         if "take_in" in request.POST:
             report = take_in_stashed(request.user)
             drop(request.user)
-            messages.success(request, f"Taken in: {report.words}" if report.added else report.words)
+            messages.success(request, f"Imported: {report.words}" if report.added else report.words)
             return redirect("pours:today")
         is_here = "sent_in_parts" in request.POST
         if request.method == "POST" and (is_here or form.is_valid()):

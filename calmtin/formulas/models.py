@@ -43,7 +43,7 @@ class Audience(models.TextChoices):
     ADULT_BODY_LEAVE_ON = "adult_body_leave_on", "adults, body"
     ADULT_FACE = "adult_face", "adults, face"
     ADULT_LIPS = "adult_lips", "lips"
-    SHORT_TERM = "short_term_local_use", "adults, a small spot for a few days"
+    SHORT_TERM = "short_term_local_use", "adults, small area for a few days"
     SENSITIVE = "elderly_or_sensitive", "old or sensitive skin"
     PREGNANCY = "pregnancy", "in pregnancy"
     CHILD_6 = "child_6_to_15_years", "children of 6 to 15"
@@ -61,7 +61,7 @@ class Formula(Owned):
     audience = models.CharField(
         "for whom", max_length=30, choices=Audience, default=Audience.ADULT_BODY_LEAVE_ON
     )
-    sees_sun = models.BooleanField("skin that sees the sun", default=True)
+    sees_sun = models.BooleanField("used on skin exposed to sun", default=True)
     notes = models.TextField(blank=True, max_length=2000)
     came_from = models.ForeignKey(
         "Version", on_delete=models.SET_NULL, null=True, blank=True, related_name="branches"
@@ -154,7 +154,7 @@ class Version(Owned):
         """How far it has come: "poured" is said only of what was poured."""
         if self.first_poured_at is not None:
             return "poured"
-        return "on the scale" if self.is_poured else "not poured yet"
+        return "being weighed" if self.is_poured else "not poured yet"
 
 
 def was_poured(version_pk: int | None) -> bool:

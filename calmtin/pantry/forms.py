@@ -48,10 +48,18 @@ class MaterialForm(Styled, forms.Form):
         label="Behaves like", help_text="Its crystals are moved to the melting range you give."
     )
     melt_low = TemperatureField(
-        label="Melts from", low=MELT_C[0], high=MELT_C[1], required=False, subject="It melts from, which"
+        label="Melts from",
+        low=MELT_C[0],
+        high=MELT_C[1],
+        required=False,
+        subject="The lower melting temperature",
     )
     melt_high = TemperatureField(
-        label="Melts to", low=MELT_C[0], high=MELT_C[1], required=False, subject="It melts to, which"
+        label="Melts to",
+        low=MELT_C[0],
+        high=MELT_C[1],
+        required=False,
+        subject="The upper melting temperature",
     )
     density = NumberField(label="Density, g/ml", low=0.5, high=8, places=3, required=False)
     strength_pct = NumberField(
@@ -63,7 +71,7 @@ class MaterialForm(Styled, forms.Form):
         help_text="100 is as firm as its model.",
     )
     limit = NumberField(
-        label="At most, %", high=100, places=3, required=False, help_text="Its supplier’s own limit."
+        label="Maximum, %", high=100, places=3, required=False, help_text="Its supplier’s own limit."
     )
     inci = forms.CharField(label="INCI name", max_length=120, required=False)
     allergens = forms.MultipleChoiceField(
@@ -127,7 +135,7 @@ class ReasonForm(Styled, forms.Form):
     """Why something that was kept is put right."""
 
     reason = forms.CharField(
-        label="Why", max_length=200, error_messages={"required": "Say why: a slip, measured anew."}
+        label="Why", max_length=200, error_messages={"required": "Give a reason: a slip, measured again."}
     )
 
 
@@ -140,7 +148,7 @@ class OwnFiguresForm(Styled, forms.Form):
     typical_high_pct = NumberField(label="Use to, %", high=100, places=2, required=False)
     limit_pct = NumberField(label="Supplier’s limit, %", high=100, places=3, required=False)
     inci = forms.CharField(
-        label="What its bottle says is in it, by INCI",
+        label="Ingredients on the bottle, by INCI",
         required=False,
         max_length=200,
         help_text="A (and) B, as on the bottle; labels and lists take it from here",
@@ -159,7 +167,7 @@ class LotForm(Styled, forms.Form):
     """A purchase, its amount typed in any unit."""
 
     amount = forms.CharField(
-        label="How much",
+        label="Amount",
         max_length=60,
         help_text="500 g, 1 lb, 16 oz wt, 8 fl oz, 2 cups…",
         error_messages={"required": "Type an amount with its unit, such as “500 g”."},
@@ -179,7 +187,7 @@ class LotForm(Styled, forms.Form):
         """Refuse a lot that went off before it was bought."""
         data = super().clean() or {}
         if data.get("best_before") and data.get("bought_on") and data["best_before"] < data["bought_on"]:
-            self.add_error("best_before", "Best before lies before the day it was bought.")
+            self.add_error("best_before", "The best-before date is before the day you bought it.")
         return data
 
 
@@ -193,7 +201,7 @@ class CorrectLotForm(Styled, forms.Form):
     opened_on = date_field("Opened on")
     note = forms.CharField(max_length=200, required=False)
     reason = forms.CharField(
-        label="Why", max_length=100, error_messages={"required": "Say why: a slip, the wrong unit."}
+        label="Why", max_length=100, error_messages={"required": "Give a reason: a slip, the wrong unit."}
     )
 
     def __init__(self, data: Any, *, lot: Lot, material: Material) -> None:
@@ -208,16 +216,16 @@ class VoidLotForm(Styled, forms.Form):
     reason = forms.CharField(
         label="Why",
         max_length=200,
-        error_messages={"required": "Say why it goes: typed twice, thrown away, given away."},
+        error_messages={"required": "Give a reason: entered twice, thrown away, given away."},
     )
 
 
 class ReweighForm(Styled, forms.Form):
     """What the scale says is left of a lot, and why it differs."""
 
-    actual = WeightField(label="What is left", high=1_000_000, is_reading=True)
+    actual = WeightField(label="Weight left", high=1_000_000, is_reading=True)
     reason = forms.CharField(
-        max_length=200, error_messages={"required": "Say why: spilled, given away, scale was off."}
+        max_length=200, error_messages={"required": "Give a reason: spilled, given away, inaccurate scale."}
     )
 
     def __init__(self, *args: Any, material: Material, **kwargs: Any) -> None:
@@ -229,9 +237,9 @@ class ContainerForm(Styled, forms.Form):
     """A container of the maker's own, its size typed or weighed with water."""
 
     name = forms.CharField(max_length=80, error_messages={"required": "Give the container a name."})
-    brim_ml = VolumeField(label="Holds to the brim", low=0.1, high=20_000, required=False)
-    empty_g = WeightField(label="Weighs empty", high=20_000, required=False, is_reading=True)
-    full_g = WeightField(label="Weighs full of water", high=40_000, required=False, is_reading=True)
+    brim_ml = VolumeField(label="Volume to the brim", low=0.1, high=20_000, required=False)
+    empty_g = WeightField(label="Weight when empty", high=20_000, required=False, is_reading=True)
+    full_g = WeightField(label="Weight full of water", high=40_000, required=False, is_reading=True)
     usual_level_pct = NumberField(label="Usually filled to, %", low=5, high=100, places=1, initial="95")
     cavities = NumberField(label="Cavities, for a mould", low=1, high=200, places=0, initial="1")
     on_hand = NumberField(label="On hand", high=100_000, places=0, required=False)
@@ -244,9 +252,9 @@ class ContainerForm(Styled, forms.Form):
             return data
         if data["brim_ml"] is None:
             if data["empty_g"] is None or data["full_g"] is None:
-                self.add_error("brim_ml", "Type the ml, or weigh it empty and full of water.")
+                self.add_error("brim_ml", "Enter the volume, or weigh it empty and full of water.")
             elif data["full_g"] <= data["empty_g"]:
-                self.add_error("full_g", "Full of water it weighs more than empty.")
+                self.add_error("full_g", "It must weigh more full of water than empty.")
             else:
                 # Water at room temperature: 0.998 g/ml. A mould is weighed with every cavity full.
                 data["brim_ml"] = (data["full_g"] - data["empty_g"]) / WATER_G_ML / data["cavities"]
@@ -276,10 +284,10 @@ class VesselForm(Styled, forms.Form):
     """A pot, a bowl or a jug."""
 
     vessel_name = forms.CharField(
-        label="Name", max_length=60, error_messages={"required": "Give it a name: the small pot."}
+        label="Name", max_length=60, error_messages={"required": "Give it a name, such as “small pot”."}
     )
-    use = forms.ChoiceField(label="It is a", choices=Vessel.Use.choices)
-    vessel_ml = VolumeField(label="Holds to the brim", low=1, high=20_000)
+    use = forms.ChoiceField(label="Kind", choices=Vessel.Use.choices)
+    vessel_ml = VolumeField(label="Volume to the brim", low=1, high=20_000)
 
 
 class InfusionForm(Styled, forms.Form):
@@ -292,9 +300,10 @@ class InfusionForm(Styled, forms.Form):
     method = forms.ChoiceField(choices=Infusion.Method.choices, widget=forms.RadioSelect, initial="cold")
     started_on = date_field("Started on", required=True)
     is_dried = forms.BooleanField(
-        label="The herb is fully dried: it snaps",
+        label="The herb is fully dried (it snaps)",
         error_messages={
-            "required": "Only dried herb: fresh leaves carry water, and water in oil grows mould and worse."
+            "required": "Use only dried herbs. Fresh leaves bring water into the oil, where mould and "
+            "bacteria can grow."
         },
     )
 

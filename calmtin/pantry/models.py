@@ -254,7 +254,7 @@ class Infusion(Deletable):
 
     @property
     def loss_pct(self) -> Decimal | None:
-        """The share of the oil that stayed in the herb, %."""
+        """The share of the oil that left in the herb, %."""
         return None if self.recovered_g is None else 100 - 100 * self.recovered_g / self.oil_g
 
 
@@ -288,7 +288,7 @@ class Movement(Record):
         PUT_BACK = "put_back", "put back"
         CORRECTED = "corrected", "re-weighed"
         USED = "used", "used otherwise"
-        VOIDED = "voided", "taken off the shelf"
+        VOIDED = "voided", "removed from the shelf"
 
     OWNER_PATH = "lot__owner"
 

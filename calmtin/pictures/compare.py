@@ -123,7 +123,7 @@ def time_ladder(
         ]
         if predicted:
             words.append(said("predicted {rung:.1f}, {rung_word}", rung=rung, rung_word=rung_word(rung)))
-        told.append(f"{letter}, {name}: {', '.join(words) or 'nothing felt yet'}")
+        told.append(f"{letter}, {name}: {', '.join(words) or 'no tests yet'}")
     return TimeLadder(
         tracks=tracks,
         rungs=[(_y(n), n) for n in range(11)],
@@ -157,5 +157,5 @@ def curves(
             rungs2=rungs[-1],
             temps_c2=temps_c[-1],
         )
-        told.append(f"{LETTERS[n]}, {name}: rung {ends}")
+        told.append(f"{LETTERS[n]}, {name}: firmness {ends}")
     return Curves(tracks, [(x(c), label) for c, label in places], ". ".join(told))

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from calmtin.core.messages import said
+from calmtin.core.quantities import Temperature
 
 LOWEST_C, HIGHEST_C = 0.0, 60.0
 
@@ -112,9 +113,9 @@ def softening_curve(
         hold_x=x(hold[0]) if hold else None,
         hold_y=y(hold[1]) if hold else None,
         summary=said(
-            "Rung {rungs:.1f} at {here_c:g} degrees; {flow_label}; {set_label}",
+            "Firmness {rungs:.1f} at {here}; {flow_label}; {set_label}",
             rungs=rungs[nearest_here],
-            here_c=here_c,
+            here=Temperature(here_c, 1),
             flow_label=flow_label,
             set_label=set_label,
         ),

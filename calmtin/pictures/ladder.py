@@ -86,7 +86,7 @@ def ladder(
         placed.append(PlacedPin(pin, right + 12.0 + 14.0 * beside, y))
     words = rung_word(rung)
     summary = said(
-        "Predicted rung {rung:.1f}, {words}; 80 % band {low:.1f} to {high:.1f}",
+        "Predicted firmness {rung:.1f}, {words}; likely {low:.1f}–{high:.1f}",
         rung=rung,
         words=words,
         low=low,
@@ -95,7 +95,7 @@ def ladder(
     if target:
         summary += said("; target {target:g} to {target2:g}", target=target[0], target2=target[1])
     if in_pot is not None:
-        summary += said("; in the pot {in_pot:.1f}", in_pot=in_pot)
+        summary += said("; {in_pot:.1f} before whipping", in_pot=in_pot)
     for pin in pins:
         summary += f"; {pin.label}"
     return Ladder(
@@ -155,7 +155,7 @@ def small_ladder(name: str, at: str, rung: float, low: float, high: float) -> Sm
         band_y=y(high),
         band_height=y(low) - y(high),
         summary=said(
-            "{name}, {at}: rung {rung:.1f}, {rung_word}; 80 % band {low:.1f} to {high:.1f}",
+            "{name}, {at}: firmness {rung:.1f}, {rung_word}; likely {low:.1f}–{high:.1f}",
             name=name,
             at=at,
             rung=rung,

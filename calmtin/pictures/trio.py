@@ -123,7 +123,7 @@ def _in_words(here: Shares, rung: float, target: tuple[float, float] | None, mar
         butter=butter,
         oil=oil,
     )
-    told += said(", about rung {rung:.0f}", rung=rung)
+    told += said(", firmness about {rung:.0f}", rung=rung)
     if target:
         told += said("; the target is {target:g} to {target2:g}", target=target[0], target2=target[1])
     pours = "; ".join(

@@ -31,7 +31,7 @@ def calendar_of(
     calendar = Calendar()
     calendar.add("prodid", "-//Calm Tin//looks//EN")
     calendar.add("version", "2.0")
-    calendar.add("x-wr-calname", "Calm Tin: looks")
+    calendar.add("x-wr-calname", "Calm Tin: checks and deadlines")
     for due, pour in looks:
         begins = now if due.is_due else due.at
         event = Event()
@@ -41,7 +41,9 @@ def calendar_of(
         event.add("dtend", begins + LOOK_TAKES)
         event.add("summary", f"{due.look.name}: {pour.version.formula.name}, {pour.code}")
         event.add("url", address(reverse("pours:check", args=[pour.pk]) + f"?look={due.look.slug}"))
-        event.add("description", "Press with a thumb, note the temperature, and look for what is asked.")
+        event.add(
+            "description", "Press it with your thumb, note the temperature and look for signs of trouble."
+        )
         bell = Alarm()
         bell.add("action", "DISPLAY")
         bell.add("description", due.look.name)

@@ -198,7 +198,7 @@ class Doors(Reads, TestCase):
         )  # answered once, it is not guessed again
         self.assertEqual(Bench.objects.get().currency, bench.currency)
         door = self.client.get("/")
-        for way in ("Paste a recipe", "Answer five questions", "Rehearse a salve"):
+        for way in ("Paste a recipe", "Answer five questions", "Start a rehearsal"):
             self.assertContains(door, way)
         self.client.logout()
         self.assertRedirects(self.client.post("/welcome/", {**good, "username": "cox"}), "/sign-in/")

@@ -128,7 +128,7 @@ class Sessions(Reads, TestCase):
         other.post(reverse("accounts:session_end"), {"name": rows[1].name})
         self.assertTrue(self.works(phone) and self.works(tablet))
         page = self.here.post(reverse("accounts:session_end"), {"name": rows[1].name}, follow=True)
-        self.assertContains(page, "That device is signed out.")
+        self.assertContains(page, "The device is signed out.")
         self.assertEqual(self.works(phone) + self.works(tablet), 1)
         self.here.post(reverse("accounts:session_end"))
         self.assertFalse(self.works(phone) or self.works(tablet))

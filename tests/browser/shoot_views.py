@@ -79,8 +79,8 @@ class Views(BrowserCase):
         for name, path in views.items():
             page = self.open(path)
             if name == "paste":
-                page.get_by_label("One material a line").fill(RECIPE)
-                page.get_by_role("button", name="Read it").click()
+                page.get_by_label("One material per line").fill(RECIPE)
+                page.get_by_role("button", name="Read recipe").click()
             page.evaluate("document.fonts.ready.then(() => true)")
             page.wait_for_timeout(200)
             page.screenshot(path=FOLDER / f"{name}.png")

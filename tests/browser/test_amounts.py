@@ -15,7 +15,7 @@ from tests.browser.base import BrowserCase, line
 
 class Recipe(BrowserCase):
     def read(self, page: Page) -> None:
-        page.get_by_role("button", name="Read it").click()
+        page.get_by_role("button", name="Read recipe").click()
         page.wait_for_load_state("load")
 
     def row(self, page: Page, text: str) -> object:
@@ -23,13 +23,13 @@ class Recipe(BrowserCase):
 
     def test_in_cups_with_two_edits_between_readings(self) -> None:
         page = self.open("/formulas/paste/")
-        box = page.get_by_label("One material a line, in any measure")
+        box = page.get_by_label("One material per line, in any unit")
         box.click()
         page.keyboard.type("½ cup beeswax pellets\n1 1/2 cups olive oil\nunicorn tears 3 g")
         self.read(page)
         expect(self.row(page, "½ cup").get_by_role("textbox")).to_have_value("68.6")
-        expect(self.row(page, "unicorn")).to_contain_text("No material on the shelf")
-        self.row(page, "unicorn").get_by_role("combobox").select_option("leave this line out")
+        expect(self.row(page, "unicorn")).to_contain_text("No material is called")
+        self.row(page, "unicorn").get_by_role("combobox").select_option("leave out this line")
         self.row(page, "1 1/2 cups").get_by_role("textbox").click()
         page.keyboard.press("Control+a")
         page.keyboard.type("11 oz wt")
@@ -38,7 +38,7 @@ class Recipe(BrowserCase):
         page.keyboard.press("Control+Home")
         page.keyboard.type("a dozen drops lavender\n")
         self.read(page)
-        expect(self.row(page, "a dozen")).to_contain_text("read anew")
+        expect(self.row(page, "a dozen")).to_contain_text("changed")
         expect(self.row(page, "1 1/2 cups").get_by_role("textbox")).to_have_value("11 oz wt")
         expect(self.row(page, "unicorn").get_by_role("combobox")).to_have_value("leave out")
         # The second: less wax. Only that line is read anew, and nothing is made of what nobody saw.
@@ -47,14 +47,14 @@ class Recipe(BrowserCase):
         page.keyboard.type(
             "a dozen drops lavender\n1/3 cup beeswax pellets\n1 1/2 cups olive oil\nunicorn tears 3 g"
         )
-        page.get_by_role("button", name="Make it a draft").click()
-        expect(page.get_by_role("alert")).to_contain_text("Some lines were read anew")
-        expect(self.row(page, "1/3 cup")).to_contain_text("read anew")
+        page.get_by_role("button", name="Create formula").click()
+        expect(page.get_by_role("alert")).to_contain_text("Some lines have changed")
+        expect(self.row(page, "1/3 cup")).to_contain_text("changed")
         expect(self.row(page, "1/3 cup").get_by_role("textbox")).to_have_value("45.7")
         expect(self.row(page, "1 1/2 cups").get_by_role("textbox")).to_have_value("11 oz wt")
         page.get_by_label("Name").click()
         page.keyboard.type("Cups and spoons")
-        page.get_by_role("button", name="Make it a draft").click()
+        page.get_by_role("button", name="Create formula").click()
         expect(page.get_by_role("heading", name="Cups and spoons")).to_be_visible()
         grams = {item.material: round(float(item.grams), 1) for item in self.made().lines.all()}
         self.assertEqual(grams, {"lavender": 0.5, "beeswax_yellow": 45.7, "olive_oil": 311.8})
@@ -68,9 +68,9 @@ class Ounces(BrowserCase):
     def test_line_by_line_from_an_empty_tin(self) -> None:
         Bench.objects.update(scale_step="0.01oz")
         page = self.open("/formulas/new/")
-        page.get_by_label("What do you call it?").click()
+        page.get_by_label("Name").click()
         page.keyboard.type("Rowlock balm")
-        page.get_by_role("button", name="Start with an empty tin").click()
+        page.get_by_role("button", name="Start empty").click()
         for name, amount, batch in (
             ("beeswax", "1", "1"),
             ("shea", ".5 lb", "9"),
@@ -80,7 +80,7 @@ class Ounces(BrowserCase):
             page.keyboard.type(name)
             page.keyboard.press("Tab")
             page.keyboard.type(amount if amount != "1" else "1 oz")
-            expect(page.locator("#will-add")).to_contain_text("in the pot")
+            expect(page.locator("#will-add")).to_contain_text("batch")
             page.keyboard.press("Enter")
             self.settled()
             expect(page.get_by_label("batch")).to_have_value(batch)
@@ -96,7 +96,7 @@ class Ounces(BrowserCase):
         self.settled()
         expect(page.get_by_label("batch")).to_have_value("11.5")
         expect(page.locator(".line", has_text="Shea").locator(".line-grams")).to_have_text("8 oz")
-        page.get_by_role("link", name="All at once").click()
+        page.get_by_role("link", name="Edit as a table").click()
         expect(page.get_by_role("radio", name="ounces")).to_be_checked()
         expect(page.locator("table.book")).to_contain_text("11.5 oz")
         self.assert_accessible()

@@ -196,9 +196,9 @@ class EveryWidth(BrowserCase):
         """Boxes and buttons of a recipe that was read and of what can stand in: none beside the screen."""
         page = self.phone()
         self.open("/formulas/paste/", page)
-        page.get_by_label("One material a line").tap()
+        page.get_by_label("One material per line").tap()
         page.keyboard.type("20 g beeswax\n1/2 cup olive oil\n20 drops lavender\n3 g moon dust")
-        page.get_by_role("button", name="Read it").tap()
+        page.get_by_role("button", name="Read recipe").tap()
         expect(page.get_by_label("g for 20 g beeswax")).to_be_in_viewport()
         self.assertEqual(page.evaluate(BESIDE), [])
         self.assert_accessible(page)

@@ -39,23 +39,23 @@ class FirstHour(BrowserCase):
         expect(page.get_by_role("heading", name="Welcome to your bench")).to_be_visible()
         page.get_by_label("Username").click()
         page.keyboard.type("sculler")
-        for label in ("Password", "Password again"):
+        for label in ("Password", "Repeat the password"):
             page.get_by_label(label, exact=True).click()
             page.keyboard.type("feather-the-blade")
-        self.press("Open the bench")
-        expect(page.get_by_role("button", name="That is my bench")).to_be_focused()
+        self.press("Open your bench")
+        expect(page.get_by_role("button", name="Save and continue")).to_be_focused()
         expect(page.get_by_role("radio", name="Fahrenheit")).to_be_checked()  # a browser from there
         self.assert_accessible()
         self.enter("")
-        expect(page.get_by_role("heading", name="Start with one tin")).to_be_visible()
+        expect(page.get_by_role("heading", name="Start your first balm")).to_be_visible()
         self.assert_accessible()
 
     def test_from_nothing_to_a_recorded_pour_without_going_back(self) -> None:
         page = self.page
         self.open_the_bench()
         self.press("Answer five questions", "link")
-        self.press("Show three formulas")
-        self.press("Start with this one")
+        self.press("Suggest three formulas")
+        self.press("Use this formula")
         self.press("Pour p", "link")
         self.press("Start the pour")
         page.wait_for_url("**/pours/**")
@@ -64,8 +64,8 @@ class FirstHour(BrowserCase):
             expect(page.locator(f"#grams-{n}")).to_be_focused()
             self.enter(f"{row.planned_g:f}")
             expect(page.locator(f"#row-{n}")).to_have_class("weigh-row is-done")
-        self.press("Close the sheet")
-        expect(page.get_by_role("link", name="How did it turn out?")).to_be_visible()
+        self.press("Close the weigh sheet")
+        expect(page.get_by_role("link", name="Check this pour")).to_be_visible()
         pour.refresh_from_db()
         self.assertIsNotNone(pour.poured_at)
         lines = pour.lines.count()
@@ -74,7 +74,7 @@ class FirstHour(BrowserCase):
 
     def test_a_rehearsal_is_one_press_away(self) -> None:
         self.open_the_bench()
-        self.press("Rehearse a salve")
+        self.press("Start a rehearsal")
         expect(self.page.get_by_text("rehears", exact=False).first).to_be_visible()
         self.assertTrue(Pour.every().get().is_rehearsal)
         self.assert_accessible()
@@ -101,7 +101,7 @@ class Away(unittest.TestCase):
         page.goto(f"{address}/pours/")  # by now the worker minds the pages
         bench.kill()
         page.reload()
-        expect(page.get_by_role("heading", name="The bench cannot be reached")).to_be_visible()
+        expect(page.get_by_role("heading", name="Can’t reach your bench")).to_be_visible()
         self.assertTrue(fits(page))
         self.assertEqual(page.url, f"{address}/pours/")
         bench.start()

@@ -16,11 +16,11 @@ class Solving(BrowserCase):
     def test_solve_a_target(self) -> None:
         page = self.open(f"/formulas/{self.formula('Slipway foot balm').pk}/")
         page.keyboard.press("t")
-        page.get_by_label("Rung at 21°").fill("5.4")
+        page.get_by_label("Firmness at 21°").fill("5.4")
         page.keyboard.press("Tab")
         expect(page.locator(".reading .big-number")).to_have_text("5.4")
         self.assert_accessible()
-        page.get_by_role("button", name="Apply it").click()
+        page.get_by_role("button", name="Use this change").click()
         expect(page.get_by_role("heading", name="Slipway foot balm")).to_be_visible()
         expect(page.locator(".reading .big-number")).to_have_text("5.4")
         expect(page.get_by_text("100.0 %")).to_be_visible()
@@ -31,10 +31,10 @@ class Solving(BrowserCase):
         for most, name in (("15", "Wax together to"), ("22", "Butters together to")):
             page.get_by_label(name).fill(most)
             page.keyboard.press("Tab")
-        page.get_by_label("Rung at 21°").fill("9.5")
+        page.get_by_label("Firmness at 21°").fill("9.5")
         page.keyboard.press("Enter")
-        expect(page.get_by_text("the closest there is")).to_be_visible()
-        expect(page.get_by_text("Ways out")).to_be_visible()
+        expect(page.get_by_text("the closest possible", exact=True)).to_be_visible()
+        expect(page.get_by_text("Ways to meet the target")).to_be_visible()
         expect(page.locator("#ways-out li")).not_to_have_count(0)
         expect(page.locator("#ways-out .page-head")).to_have_count(0)
         self.assert_accessible()
@@ -42,7 +42,7 @@ class Solving(BrowserCase):
     def test_two_numbers_typed_in_a_row_with_a_slow_server(self) -> None:
         page = self.open(f"/formulas/{self.formula('Headwind lip stick').pk}/")
         page.keyboard.press("t")
-        reading, rung = page.locator(".reading .big-number"), page.get_by_label("Rung at 21°")
+        reading, rung = page.locator(".reading .big-number"), page.get_by_label("Firmness at 21°")
         expect(reading).to_be_visible()
         held: list[Route] = []
         page.route("**/target/**", lambda route: held.append(route))
@@ -66,8 +66,8 @@ class Solving(BrowserCase):
     def test_an_answer_leaves_what_was_typed_since(self) -> None:
         page = self.open(f"/formulas/{self.formula('Headwind lip stick').pk}/")
         page.keyboard.press("t")
-        reading, rung = page.locator(".reading .big-number"), page.get_by_label("Rung at 21°")
-        melts = page.get_by_label("melts on skin, %")
+        reading, rung = page.locator(".reading .big-number"), page.get_by_label("Firmness at 21°")
+        melts = page.get_by_label("Melts on skin at least, %")
         expect(reading).to_be_visible()
         held: list[Route] = []
         page.route("**/target/**", lambda route: held.append(route))
@@ -126,7 +126,7 @@ class TheWholeFormula(BrowserCase):
         page = self.open(f"/formulas/{self.formula('Regatta lotion bar').pk}/")
         line(page, "Sweet orange, expressed").fill("+4")
         page.keyboard.press("Enter")
-        expect(page.get_by_text("on top of the base, 3.846 of all")).to_be_visible()
+        expect(page.get_by_text("on top of the base, 3.846 % of the total")).to_be_visible()
         self.settled()
         page.keyboard.press("ArrowUp")
         expect(line(page, "Sweet orange, expressed")).to_have_value("+4.5")
@@ -134,9 +134,9 @@ class TheWholeFormula(BrowserCase):
         page.keyboard.press("Escape")
         page.keyboard.press("z")
         expect(line(page, "Sweet orange, expressed")).to_have_value("+4.0")
-        page.get_by_role("button", name="Make it fit: 3.0 %").press("Enter")
+        page.get_by_role("button", name="Scale to fit: 3.0 %").press("Enter")
         expect(line(page, "Sweet orange, expressed")).to_have_value("+3.093")
-        expect(page.get_by_role("button", name="Make it fit")).to_have_count(0)
+        expect(page.get_by_role("button", name="Scale to fit")).to_have_count(0)
         self.assert_accessible()
 
     def test_forty_lines_stay_usable(self) -> None:

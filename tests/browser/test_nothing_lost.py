@@ -137,20 +137,20 @@ class Refused(BrowserCase):
         owner = self.salve.owner
         owner.set_password("oar-and-tallow-7")
         owner.save()
-        page.get_by_label("How much").fill("250 ml")
+        page.get_by_label("Amount").fill("250 ml")
         page.get_by_label("Price", exact=True).fill("8.40")
         Session.objects.all().delete()
-        page.get_by_role("button", name="Put it on the shelf").click()
+        page.get_by_role("button", name="Add to the pantry").click()
         page.get_by_label("Username").fill(owner.username)
         page.get_by_label("Password").fill("oar-and-tallow-7")
         page.get_by_role("button", name="Sign in").click()
         expect(page.get_by_text("This was not saved yet")).to_be_visible()
-        expect(page.get_by_label("How much")).to_have_value("250 ml")
-        page.get_by_role("button", name="Put it on the shelf").click()
+        expect(page.get_by_label("Amount")).to_have_value("250 ml")
+        page.get_by_role("button", name="Add to the pantry").click()
         expect(page.get_by_text("On the shelf:")).to_be_visible()
         self.assertEqual(Lot.objects.filter(material="jojoba_oil").get().price, Decimal("8.40"))
         page.reload()
-        expect(page.get_by_label("How much")).to_have_value("")
+        expect(page.get_by_label("Amount")).to_have_value("")
 
     def test_a_locked_database_says_so(self) -> None:
         page = self.open(f"/formulas/{self.salve.pk}/")
@@ -162,7 +162,7 @@ class Refused(BrowserCase):
         Line.save = locked  # type: ignore[method-assign]
         self.addCleanup(setattr, Line, "save", real)
         self.type_17(page)
-        expect(page.locator(".not-saved")).to_contain_text("The bench is busy with something else")
+        expect(page.locator(".not-saved")).to_contain_text("Calm Tin is busy")
         self.assertEqual(self.stored(), 15)
         Line.save = real  # type: ignore[method-assign]
         page.get_by_role("button", name="Try again").click()
@@ -195,7 +195,7 @@ class Letters(BrowserCase):
         page.keyboard.press("t")
         page.wait_for_url("**/target/")
         self.open("/settings/")
-        page.get_by_label("single letters act").uncheck()
+        page.get_by_label("Use single-letter shortcuts").uncheck()
         page.get_by_role("button", name="Save").click()
         expect(page.get_by_text("Saved.")).to_be_visible()
         page.keyboard.press("?")

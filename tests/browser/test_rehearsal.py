@@ -33,7 +33,7 @@ class OnTheSimulatedStove(BrowserCase):
         expect(page.locator(".weigh-row.is-done")).to_have_count(done + 1)
 
     def weigh_the_rest(self, page: Page) -> None:
-        while page.get_by_role("heading", name="All weighed").count() == 0:
+        while page.get_by_role("heading", name="Everything is weighed").count() == 0:
             name = page.locator(".now-name").inner_text()
             self.pour_to_the_mark(page)
             page.keyboard.press(" ")
@@ -50,10 +50,10 @@ class OnTheSimulatedStove(BrowserCase):
         pours = Pour.objects.count()
         page = self.open(f"/formulas/{formula.pk}/")
         page.keyboard.press("f")
-        press(page, "Rehearse it")
+        press(page, "Rehearse")
         self.wait_until(page, "Get ready")
         press(page, "Done")
-        page.get_by_role("link", name="To the scale").click()
+        page.get_by_role("link", name="Go to weighing").click()
         expect(page.locator(".grams[data-next]")).to_be_visible()
         page.wait_for_load_state("load")
         self.pour_to_the_mark(page)
@@ -84,34 +84,34 @@ class OnTheSimulatedStove(BrowserCase):
         self.wait_for(lambda: WeighIn.objects.count() == kept + 1)
         self.assert_accessible(page)
         self.weigh_the_rest(page)
-        press(page, "Close the sheet")
+        press(page, "Close the weigh sheet")
         # The sheet goes on by itself: melt, cool, and too early with the scent.
         self.wait_until(page, "Melt the wax")
         press(page, "Into the bath")
         press(page, "60 ×")
-        expect(page.get_by_text("warm it to 70 °C first")).to_be_visible()
+        expect(page.get_by_text("Warm it to 70 °C first")).to_be_visible()
         press(page, "Wait 10 minutes")
         press(page, "1 ×")
         for heading in ("Melt the wax", "Add the butters", "Warm the oils and stir them in"):
             self.wait_until(page, heading)
             press(page, "Done")
-        self.wait_until(page, "Off the heat; what does not like it hot")
+        self.wait_until(page, "Off the heat: add heat-sensitive ingredients")
         press(page, "On the bench")
         press(page, "Done")
-        self.wait_until(page, "Scent, last of all")
-        expect(page.get_by_text(re.compile("wait until it is at 65 °C"))).to_be_visible()
+        self.wait_until(page, "Add the scent last")
+        expect(page.get_by_text(re.compile("Wait until it is at 65 °C"))).to_be_visible()
         press(page, "Done")
-        expect(page.get_by_text("Much of the scent boils off there.")).to_be_visible()
-        press(page, "Forget it until it sets")
-        expect(page.get_by_text("It is setting before it is filled.")).to_be_visible()
+        expect(page.get_by_text("Much of the scent evaporates at that temperature.")).to_be_visible()
+        press(page, "Leave it until it sets")
+        expect(page.get_by_text("It is setting before you have filled it.")).to_be_visible()
         self.assert_accessible(page)
-        press(page, "It sets in the jug: back to the bath")
+        press(page, "Setting in the jug? Reheat")
         press(page, "Wait 10 minutes")
         press(page, "On the bench")
-        expect(page.get_by_text("It is setting before it is filled.")).to_have_count(0)
-        page.get_by_label("It was at, °C").fill("6")
-        page.get_by_label("Pressed with a thumb it").select_option("6")
-        press(page, "Keep what it said")
+        expect(page.get_by_text("It is setting before you have filled it.")).to_have_count(0)
+        page.get_by_label("Temperature of the drop, °C").fill("6")
+        page.get_by_label("Under your thumb it").select_option("6")
+        press(page, "Save test")
         expect(page.get_by_text(re.compile("predicted"))).to_be_visible()
         for heading in (
             "Set test",
@@ -121,13 +121,13 @@ class OnTheSimulatedStove(BrowserCase):
         ):
             self.wait_until(page, heading)
             press(page, "Done")
-        self.wait_until(page, "All done")
+        self.wait_until(page, "All steps done")
         # None of it is anywhere else.
         self.assertEqual(Movement.objects.count(), before)
         self.assertGreater(PotReading.objects.count(), 4)
         self.assertEqual(Pour.objects.count(), pours)
-        press(page, "Throw it away")
-        expect(page.get_by_text("The rehearsal is gone.")).to_be_visible()
+        press(page, "Delete rehearsal")
+        expect(page.get_by_text("The rehearsal is deleted.")).to_be_visible()
 
 
 class Whipped(BrowserCase):
@@ -137,7 +137,7 @@ class Whipped(BrowserCase):
         press(page, "Start the pour")
         page.get_by_role("link", name="Run sheet").click()
         press(page, "Done")  # ready
-        page.get_by_role("link", name="To the scale").click()
+        page.get_by_role("link", name="Go to weighing").click()
         expect(page.locator(".grams[data-next]")).to_be_visible()
         page.wait_for_load_state("load")
         while page.locator("[data-next]").count():
@@ -149,7 +149,7 @@ class Whipped(BrowserCase):
             page.keyboard.press("Enter")
             expect(page.locator(".weigh-row.is-done")).to_have_count(done + 1)
             self.settled()
-        press(page, "Close the sheet")
+        press(page, "Close the weigh sheet")
         for heading in (
             "Add the butters",
             "Warm the oils and stir them in",
@@ -159,21 +159,21 @@ class Whipped(BrowserCase):
         ):
             expect(page.get_by_role("heading", name=heading, exact=True)).to_be_visible()
             press(page, "Done")
-        expect(page.get_by_role("heading", name="Powder to feel")).to_be_visible()
+        expect(page.get_by_role("heading", name="Add powder to feel")).to_be_visible()
         for times in (1, 2):
             page.get_by_role("button", name=re.compile("^½ tsp more")).click()
             expect(page.get_by_text("1/2 tsp at")).to_have_count(times)
         self.assertEqual(PotAddition.objects.filter(by_feel=True).count(), 2)
-        expect(page.get_by_text(re.compile(r"now \d\.\d+ % of the pot")).last).to_be_visible()
-        for heading in ("Powder to feel", "Scent, last of all", "Fill"):
+        expect(page.get_by_text(re.compile(r"now \d\.\d+ % of the batch")).last).to_be_visible()
+        for heading in ("Add powder to feel", "Add the scent last", "Fill"):
             expect(page.get_by_role("heading", name=heading, exact=True)).to_be_visible()
             press(page, "Done")
         page.get_by_role("link", name="Record").click()
-        page.get_by_role("link", name="How did it turn out?").click()
+        page.get_by_role("link", name="Check this pour").click()
         page.get_by_label("Jar holds, ml").fill("120")
-        page.get_by_label("Filling").fill("74")
-        press(page, "Keep this")
-        expect(page.get_by_text("Kept.")).to_be_visible()
+        page.get_by_label("Weight of its contents").fill("74")
+        press(page, "Save check")
+        expect(page.get_by_text("Check saved.")).to_be_visible()
         pour = Pour.objects.get(version__formula__name="Cox’s whipped butter")
         overrun = pour.checks.get().overrun_pct
         self.assertTrue(35 <= overrun <= 55, overrun)  # about 0.9 g/ml in the pot: 0.9 x 120 / 74 - 1
@@ -192,7 +192,7 @@ class OnAPhone(BrowserCase):
         self.assert_fits(page)
         page.get_by_role("link", name="Run sheet").tap()
         page.get_by_role("button", name="Done", exact=True).tap()
-        page.get_by_role("link", name="To the scale").tap()
+        page.get_by_role("link", name="Go to weighing").tap()
         expect(page.locator(".grams[data-next]")).to_be_visible()
         page.wait_for_load_state("load")
         while page.locator("[data-next]").count():
@@ -203,7 +203,7 @@ class OnAPhone(BrowserCase):
             page.keyboard.press("Enter")
             expect(page.locator(".weigh-row.is-done")).to_have_count(done + 1)
             self.settled(page)
-        page.get_by_role("button", name="Close the sheet").tap()
+        page.get_by_role("button", name="Close the weigh sheet").tap()
         for heading in (
             "Melt the wax",
             "Add the butters",

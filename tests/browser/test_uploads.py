@@ -34,8 +34,8 @@ class Sent(BrowserCase):
         )
         expect(page.get_by_text("Made smaller to send")).to_be_visible()
         page.get_by_role("radio", name="5 firm in the tin").check()
-        page.get_by_role("button", name="Keep this").click()
-        expect(page.get_by_text("Kept.")).to_be_visible()
+        page.get_by_role("button", name="Save check").click()
+        expect(page.get_by_text("Check saved.")).to_be_visible()
         self.assertEqual(max(CheckPhoto.objects.get().width, CheckPhoto.objects.get().height), 1600)
         self.assertLess(max(sizes), len(picture))
 
@@ -46,10 +46,13 @@ class Sent(BrowserCase):
         page = self.open("/records/")
         parts: list[str] = []
         page.on("request", lambda sent: parts.append(sent.url) if "/part/" in sent.url else None)
-        page.get_by_label("A file with everything").set_input_files(
+        page.get_by_label("An exported file").set_input_files(
             {"name": "all.zip", "mimeType": "application/zip", "buffer": file.getvalue()}
         )
-        page.get_by_role("button", name="Look it over").click()
-        expect(page.get_by_role("heading", name="Looked over")).to_be_visible()
+        page.get_by_role("button", name="Check the file").click()
+        expect(page.get_by_role("heading", name="What the file contains")).to_be_visible()
         self.assertEqual(len(parts), 3)
-        self.assertEqual(page.get_by_role("button", name="Take it in").count(), 0)  # all of it is here
+        # All of it is here already, so there is nothing to import.
+        self.assertEqual(
+            page.get_by_role("button", name="Import", exact=True).count(), 0
+        )  # all of it is here

@@ -58,7 +58,7 @@ class Parts(InAFolder, Reads, TestCase):
         self.assertEqual(self.send(self.file[middle:], middle), 204)
         address = reverse("exchange:records")
         page = self.client.post(address, {"sent_in_parts": "yes"})
-        self.assertContains(page, "New in it:")
+        self.assertContains(page, "New:")
         self.client.post(address, {"take_in": "yes"})
         self.assertEqual(Formula.objects.of(self.user).count(), 1)
 

@@ -227,7 +227,7 @@ class SentTwice(Reads, TestCase):
             answer = self.client.post(address, {**data, "request_key": str(key)}, follow=True)
             with self.subTest(address):
                 self.assertEqual(answer.status_code, 200)
-                self.assertContains(answer, "This form was sent before")
+                self.assertContains(answer, "This form was already sent")
                 self.assertEqual(self.count(), before)
 
     def test_one_key_for_two_things_is_refused(self) -> None:

@@ -290,7 +290,7 @@ class Command(TestCase):
             "whole “count”": {"containers": [{"container": "tin_2oz"}]},
             "must name one of": {"containers": [{"container": "bucket", "count": 1}]},
             "holds 60 ml": {"containers": [{"container": "tin_2oz", "count": 1, "fill_ml": 90}]},
-            "lies from": {"scale_g": 0},
+            "must be from 0.001": {"scale_g": 0},
             "1 to 20 containers": {"containers": []},
         }.items():
             with self.assertRaisesRegex(CalmTinError, words.replace("“", '"').replace("”", '"')):

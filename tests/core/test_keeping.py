@@ -58,7 +58,7 @@ class Keeps(TestCase):
         plain = of(beeswax_yellow=20, olive_oil=80)
         soon = told(plain, lots={"olive_oil": date(2026, 8, 1), "beeswax_yellow": date(2029, 1, 1)})
         self.assertEqual(soon.best_before, date(2026, 8, 1))
-        self.assertIn("The lot of olive oil that went in keeps until then", soon.reasons[-1])
+        self.assertIn("The lot of olive oil expires then", soon.reasons[-1])
         late = told(plain, lots={"olive_oil": date(2030, 1, 1), "beeswax_yellow": None})
         self.assertEqual(late.best_before, told(plain).best_before)
         gone = told(plain, lots={"olive_oil": date(2026, 1, 1)})
@@ -69,8 +69,8 @@ class Keeps(TestCase):
         self.assertEqual(
             found.reasons,
             (
-                "Olive oil, 80 % of it, goes off first: 12 months once its bottle is open.",
-                "Tocopherols 50 % slows that: 1.3 times as long.",
+                "Olive oil, 80 % of it, goes rancid first: 12 months once opened.",
+                "Tocopherols 50 % makes it keep 1.3 times as long.",
             ),
         )
         self.assertEqual(found.opened_months, 7)

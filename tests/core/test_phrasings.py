@@ -54,7 +54,7 @@ class Phrasings(TestCase):
         self.assertTrue(item.weight.low <= item.weight.grams <= item.weight.high)
         if row["asked"]:
             self.assertIn(row["asked"], item.question)
-        elif "form" not in item.question and "Taken as" not in item.question:
+        elif "form" not in item.question and "Read as" not in item.question:
             self.assertEqual(item.question, "")
 
     def test_the_table_in_the_docs_is_this_one(self) -> None:
@@ -111,10 +111,10 @@ class Laws(TestCase):
 
     def test_a_box_names_what_it_cannot_use(self) -> None:
         for text, words in {
-            "70 °C": "“70 °C” is no amount of anything",
-            "-4 g": "never below 0",
+            "70 °C": "“70 °C” isn’t an amount of an ingredient",
+            "-4 g": "can’t be below 0",
             "500": "Which unit?",
-            "500 g olive": "“olive” is no part of an amount",
+            "500 g olive": "“olive” isn’t part of an amount",
             "": "Type an amount",
             "3 parts": "Which unit?",
         }.items():
@@ -138,7 +138,7 @@ class Whole(TestCase):
         self.assertEqual(self.grams(text.partition("\n")[2], batch_g=200.0), self.grams(text))
         asked = self.read(text.partition("\n")[2]).unresolved
         self.assertEqual(len(asked), 3)
-        self.assertIn("Percent of which batch?", asked[0].reason)
+        self.assertIn("Percent of what?", asked[0].reason)
         self.assertEqual(
             self.grams("Makes 500 g\n80% olive oil\n20% beeswax"), {"olive_oil": 400, "beeswax_yellow": 100}
         )

@@ -117,9 +117,9 @@ class Refusals(TestCase):
             self.assertIn("no oil, butter or wax", why_not(alone))
             self.assertIsNone(set_point_c(alone))
         paste = blend([(SHELF["kaolin"], 90.0), (SHELF["olive_oil"], 10.0)])
-        self.assertIn("more powder in it than the oil can wet", why_not(paste))
+        self.assertIn("more powder than the oil can wet", why_not(paste))
 
     def test_words_of_the_ladder(self) -> None:
         self.assertEqual(rung_word(6.49), "holds an edge, a thumb dents it")
         self.assertEqual(rung_word(6.5), "stands as a stick, glides")
-        self.assertEqual((rung_word(-1), rung_word(99)), ("runs like oil", "candle-hard, gives nothing"))
+        self.assertEqual((rung_word(-1), rung_word(99)), ("runs like oil", "candle-hard, doesn’t give"))

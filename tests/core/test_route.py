@@ -41,7 +41,7 @@ class Arranged(unittest.TestCase):
         self.assertEqual(self.keys([OwnStep("powder"), *own]), list(KEYS))  # this formula has none
 
     def test_what_cannot_be(self) -> None:
-        with self.assertRaisesRegex(CalmTinError, "Say what is to be done"):
+        with self.assertRaisesRegex(CalmTinError, "Name the step"):
             added([], "  ")
         with self.assertRaisesRegex(CalmTinError, "up to 20"):
             added([OwnStep(f"own-{n}") for n in range(MOST_OWN)], "More")

@@ -76,7 +76,7 @@ class Sheets(TestCase):
         # Lavender flashes at 68: 5 below that, and 5 above the haze at 50.
         self.assertEqual((scent.low_c, scent.high_c, scent.collision), (55.0, 63.0, ""))
         self.assertEqual(self.step(of, "fill").low_c, 55.0)
-        self.assertIn("bleach together with alcohol", self.step(of, "ready").caution)
+        self.assertIn("mix bleach with alcohol", self.step(of, "ready").caution)
 
     def test_waxes_melt_before_butters_and_the_hardest_first(self) -> None:
         of = batch(carnauba_wax=4, beeswax_yellow=10, cocoa_butter=20, coconut_rbd=10, olive_oil=56)
@@ -88,7 +88,7 @@ class Sheets(TestCase):
     def test_where_scent_and_pour_collide_it_says_so(self) -> None:
         of = replace(batch(**SALVE), set_c=68.0)
         scent = self.step(of, "scent")
-        self.assertIn("must be poured above 73 °C", scent.collision)
+        self.assertIn("you must pour above 73 °C", scent.collision)
         self.assertIn("lost above 63 °C", scent.collision)
         self.assertEqual(scent_top_c([], {}), 65.0)
 
@@ -100,7 +100,7 @@ class Sheets(TestCase):
         wet = self.step(of, "wet")
         gone = tincture(10.0, 60.0).to_lose_g
         self.assertIn(f"{gone:.1f} g lighter", wet.words)
-        self.assertIn(f"weighs {70.0 - gone:.1f} g", wet.words)
+        self.assertIn(f"weigh {70.0 - gone:.1f} g", wet.words)
 
     def test_powder_goes_in_by_portions_while_it_is_hot(self) -> None:
         of = batch(**SALVE, arrowroot=25.0)
@@ -135,7 +135,7 @@ class Sheets(TestCase):
         self.assertEqual(self.keys(of)[-6:], ["test", "finish-1", "finish-2", "fill", "cool", "clean"])
         rose = self.step(of, "finish-1")
         self.assertEqual(rose.title, "Finish: rose")
-        self.assertIn("Take 48.0 g of the pot", rose.words)
+        self.assertIn("Pour 48.0 g of the batch", rose.words)
         self.assertIn("mica 0.5 g, lavender 0.5 g", str(rose.words).lower())
         self.assertIn("Fill 4 × tin", rose.words)
         # Lavender flashes at 68: 5 below that; a finish without a scent has no top.
@@ -145,11 +145,11 @@ class Sheets(TestCase):
     def test_a_step_that_was_done_too_hot_or_too_cold_says_what_to_do(self) -> None:
         of = batch(**SALVE)
         scent, fill = self.step(of, "scent"), self.step(of, "fill")
-        self.assertEqual(wait_for(scent, 82.0), "The pot is at 82 °C: wait until it is at 63 °C.")
-        self.assertEqual(wait_for(scent, 50.0), "The pot is at 50 °C: warm it to 55 °C first.")
+        self.assertEqual(wait_for(scent, 82.0), "The pot is at 82 °C. Wait until it is at 63 °C.")
+        self.assertEqual(wait_for(scent, 50.0), "The pot is at 50 °C. Warm it to 55 °C first.")
         self.assertEqual(wait_for(scent, 63.9), "")  # no kitchen thermometer tells it from 63
-        self.assertIn("put in by drops", done_wrong(scent, 82.0))
-        self.assertIn("lies in layers", done_wrong(fill, 50.0))
+        self.assertIn("add more by the drop", done_wrong(scent, 82.0))
+        self.assertIn("will be in layers", done_wrong(fill, 50.0))
         self.assertEqual(done_wrong(fill, 60.0), "")
 
 

@@ -39,7 +39,7 @@ def percent(text: str) -> Decimal:
 
 
 def number(text: str) -> Decimal:
-    return read_number(text, name="The rung", high=50_000)
+    return read_number(text, name="Firmness", high=50_000)
 
 
 def volume(text: str) -> Decimal:
@@ -110,11 +110,9 @@ class Typed(TestCase):
                 self.assertEqual(reading(text), Decimal(grams))
 
     def test_a_refusal_says_what_a_sum_comes_to(self) -> None:
-        with self.assertRaisesMessage(
-            "“20 g + 16 g” is a sum. Type what it comes to, 36 g, if that is right."
-        ):
+        with self.assertRaisesMessage("“20 g + 16 g” is a sum. If that is right, type the result, 36 g."):
             reading("20 g + 16 g")
-        with self.assertRaisesMessage("The wax is below 0.01 g, the least that is kept. Type 0 or more."):
+        with self.assertRaisesMessage("The wax is too small. Type 0, or 0.01 g or more."):
             reading("5 mg")
 
     def assertRaisesMessage(self, sentence: str) -> object:  # noqa: N802  # as Django's

@@ -51,7 +51,7 @@ class Apart(unittest.TestCase):
 
     def test_it_comes_in_whole_or_not_at_all(self) -> None:
         formulas = self.book("SELECT count(*) FROM formulas_formula WHERE owner_id = 1")
-        self.assertIn("New in it:", self.look())
+        self.assertIn("New:", self.look())
 
         def kill_while_it_comes_in() -> None:
             until(lambda: self.book(f"SELECT 1 FROM {PORTERS}"), "the porter")
@@ -59,7 +59,7 @@ class Apart(unittest.TestCase):
 
         killer = threading.Thread(target=kill_while_it_comes_in)
         killer.start()
-        self.assertIn("was not read to its end", self.bench.ask("/records/", {"take_in": "yes"}))
+        self.assertIn("stopped reading it", self.bench.ask("/records/", {"take_in": "yes"}))
         killer.join()
         self.assertEqual(self.book("SELECT count(*) FROM formulas_formula WHERE owner_id = 1"), formulas)
         # What it left is nobody's to see, and goes with the next look after the book.
@@ -69,10 +69,10 @@ class Apart(unittest.TestCase):
         self.bench.start()
         until(lambda: not self.book(f"SELECT 1 FROM accounts_user WHERE id = {porter}"), "the upkeep")
 
-        self.assertIn("New in it:", self.look())
-        self.assertIn("Taken in:", self.bench.ask("/records/", {"take_in": "yes"}) + self.bench.ask("/"))
+        self.assertIn("New:", self.look())
+        self.assertIn("Imported:", self.bench.ask("/records/", {"take_in": "yes"}) + self.bench.ask("/"))
         [(twice,)] = self.book("SELECT count(*) FROM formulas_formula WHERE owner_id = 1")
         self.assertEqual(twice, 2 * formulas[0][0])
         self.assertFalse(self.book(f"SELECT 1 FROM {PORTERS}"))
         self.assertFalse(self.helper())
-        self.assertIn("Everything in it was here already.", self.look())
+        self.assertIn("Everything in this file is already here.", self.look())

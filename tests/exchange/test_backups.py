@@ -194,7 +194,7 @@ class WrongFiles(WithBook):
         book = self.book.read_bytes()
         self.refused(self.forged(**{"calmtin.sqlite3": book, "media/../../x": b"!"}), "do not belong")
         self.refused(self.forged(**{"calmtin.sqlite3": book, "secret_key": b"!"}), "do not belong")
-        self.refused(self.forged(other=b"1"), "not whole")
+        self.refused(self.forged(other=b"1"), "incomplete")
 
     def test_a_newer_book_is_refused_with_a_clear_sentence(self) -> None:
         newer = self.data / "newer.sqlite3"

@@ -70,8 +70,8 @@ class Learn(SimpleTestCase):
             ({**good, "thumb": None}, 'number 1: give one of "thumb" and "press"'),
             ({**good, "press": {"grams": 5, "rod_mm": 3}}, "give one of"),
             ({**good, "at_c": "warm"}, '"at_c" is a number'),
-            ({**good, "at_c": 900}, "The temperature lies from"),
-            ({**good, "thumb": 12}, "The rung lies from 0 to 10"),
+            ({**good, "at_c": 900}, "The temperature must be from"),
+            ({**good, "thumb": 12}, "Firmness must be from 0 to 10"),
             ({"at_c": 21, "thumb": 5}, 'there is no "formula"'),
             ({**good, "thumb": None, "press": 5}, '"press" has "grams" and "rod_mm"'),
         ):

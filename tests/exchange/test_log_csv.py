@@ -96,17 +96,17 @@ class Log(TestCase):
         import_log(self.user, NOTES)
         before = (Pour.objects.count(), Check.objects.count(), Formula.objects.count())
         outcomes = import_log(self.user, NOTES)
-        self.assertIn("in the log already", outcomes[0].words)
+        self.assertIn("already recorded", outcomes[0].words)
         self.assertEqual((Pour.objects.count(), Check.objects.count(), Formula.objects.count()), before)
 
     def test_one_wrong_row_and_nothing_comes_in(self) -> None:
         good = NOTES.splitlines()[1]
         for wrong, words in (
             (good.replace("2025-03-02", "02.03.2025"), "must be a day such as 2026-05-31"),
-            (good.replace("2025-03-02", "2999-03-02"), "lies from"),
+            (good.replace("2025-03-02", "2999-03-02"), "must be between"),
             (good.replace("beeswax yellow", "moonwax"), "no material called"),
             (good.replace("20 g", "lots of"), "is not a number"),
-            (good.replace(",20,6,", ",,6,"), "a rung without its temperature"),
+            (good.replace(",20,6,", ",,6,"), "give the temperature of the test"),
             (good.replace(",6,tweak", ",16,tweak"), "cannot be above 10"),
             (good.replace("tweak", "meh"), "must be keep, tweak or drop"),
             (good.replace("smooth", "sandy"), "must be one of smooth"),
@@ -120,10 +120,10 @@ class Log(TestCase):
 
     def test_the_page_shows_each_row_before_anything_is_brought_in(self) -> None:
         page = self.client.post("/log/import/", {"text": NOTES})
-        self.assertContains(page, "4 rows, nothing wrong")
+        self.assertContains(page, "rows, no problems")
         self.assertFalse(Pour.objects.exists())
         self.assertRedirects(self.client.post("/log/import/", {"text": NOTES, "import": "yes"}), "/pours/")
         self.assertEqual(Pour.objects.count(), 3)
         self.assertContains(
-            self.client.post("/log/import/", {"text": "a,b\n1,2\n"}), "lacks the column formula"
+            self.client.post("/log/import/", {"text": "a,b\n1,2\n"}), "is missing the column formula"
         )

@@ -81,7 +81,7 @@ class Predict(TestCase):
         answer, whole = json.loads(predict(half)[1]), json.loads(predict(BAR)[1])
         self.assertEqual(answer["rung"], whole["rung"])
         self.assertEqual(answer["total_percent"], 50.0)
-        self.assertIn("sum to 50", answer["warnings"][0])
+        self.assertIn("add up to 50", answer["warnings"][0])
 
     def test_every_material_and_kind_is_accepted(self) -> None:
         oil = {"material": "olive_oil", "percent": 90}

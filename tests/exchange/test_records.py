@@ -175,7 +175,7 @@ class Whole(InAFolder, Reads, TestCase):
         for user, file in ((self.other, self.file), (self.user, written(self.other))):
             report = import_records(user, file)
             self.assertEqual((sum(report.added.values()), sum(report.differ.values())), (0, 0))
-            self.assertIn("Everything in it was here already.", report.words)
+            self.assertIn("Everything in this file is already here.", report.words)
         self.assertEqual((rows_in(written(self.other)), len(self.pictures())), before)
 
     def test_what_went_on_elsewhere_comes_back_and_what_is_here_stays(self) -> None:
@@ -245,14 +245,14 @@ class Whole(InAFolder, Reads, TestCase):
         self.client.force_login(self.other)
         address = reverse("exchange:records")
         page = self.client.post(address, {"file": BytesIO(sent)})
-        self.assertContains(page, "New in it: 1 lot, 1 formula, 2 versions, 1 pour, 1 look, 1 picture")
+        self.assertContains(page, "New: 1 lot, 1 formula, 2 versions, 1 pour, 1 check, 1 picture")
         self.assertFalse(Formula.objects.of(self.other).exists())
         self.assertEqual(len(self.pictures()), 1)
         page = self.client.post(address, {"take_in": "yes"}, follow=True)
-        self.assertContains(page, "Taken in: 1 lot")
+        self.assertContains(page, "Imported: 1 lot")
         self.assertEqual(rows_in(written(self.other)), rows_in(BytesIO(sent)))
         page = self.client.post(address, {"take_in": "yes"})
-        self.assertContains(page, "The file is not here any more. Choose it again.")
+        self.assertContains(page, "The file is no longer available. Choose it again.")
 
     def test_the_command(self) -> None:
         file = self.folder / "all.zip"
@@ -330,7 +330,7 @@ class Meanwhile(InAFolder, TestCase):
 
         with (
             mock.patch.object(_Coming, "make", make_and_buy),
-            self.assertRaisesMessage(BadRecords, "Send the file once more."),
+            self.assertRaisesMessage(BadRecords, "Send the file again."),
         ):
             import_records(other, written(user))
         self.assertEqual(
@@ -366,7 +366,7 @@ class Meanwhile(InAFolder, TestCase):
 
         with (
             mock.patch.object(_Coming, "say_keys", say_and_another_says),
-            self.assertRaisesMessage(BadRecords, "Send the file once more."),
+            self.assertRaisesMessage(BadRecords, "Send the file again."),
         ):
             import_records(other, written(user))
         self.assertFalse(Lot.objects.of(other).exists())
@@ -404,7 +404,7 @@ class Hostile(InAFolder, TestCase):
 
     def test_names_that_do_not_belong(self) -> None:
         for name in ("../../settings.py", "/etc/cron", "photos/../x.jpg", "records/x.json.exe", "a\\b"):
-            self.refused(self.with_entry(name), "does not belong in a file of records.")
+            self.refused(self.with_entry(name), "doesn’t belong in a records file.")
 
     def test_a_bomb(self) -> None:
         self.refused(
@@ -412,7 +412,7 @@ class Hostile(InAFolder, TestCase):
         )
 
     def test_no_zip_and_broken_ones(self) -> None:
-        self.refused(BytesIO(b"PK\x03\x04 no zip"), "no zip file that can be read")
+        self.refused(BytesIO(b"PK\x03\x04 no zip"), "zip file is broken or can’t be read")
         whole = bytearray(self.file.getvalue())
         middle = len(whole) // 3
         whole[middle : middle + 400] = bytes(400)
@@ -421,7 +421,7 @@ class Hostile(InAFolder, TestCase):
 
     def test_a_wrong_format_version_or_schema(self) -> None:
         for key, value, words in (
-            ("format", "calmtin.formula", "This is no file of Calm Tin’s records."),
+            ("format", "calmtin.formula", "This isn’t a Calm Tin records file."),
             ("version", 9, "written by a newer Calm Tin"),
             ("bench", "../x", "not as its schema says"),
             ("settings", {"is_staff": True}, "not as its schema says"),
@@ -457,7 +457,7 @@ class Hostile(InAFolder, TestCase):
         with ZipFile(self.file) as before, ZipFile(out, "w") as after:
             for name in before.namelist():
                 after.writestr(name, b"<svg/>" if name.startswith("photos/") else before.read(name))
-        self.refused(out, "no picture that can be read")
+        self.refused(out, "not a picture that Calm Tin can read")
 
     def test_nobody_elses_rows_are_reached_by_their_number(self) -> None:
         mine = Origin.objects.get_or_create(owner=self.other)[0].code

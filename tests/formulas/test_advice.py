@@ -26,8 +26,8 @@ class Advice(SimpleTestCase):
         self.assertEqual(
             stops,
             [
-                "The closest is 3.4 at 21 °C, 6.1 below the target.",
-                "Beeswax, yellow is held to at most 12 %; more of it would help.",
+                "The closest possible is 3.4 at 21 °C, 6.1 below the target.",
+                "Beeswax, yellow is held to at most 12 %; more would help.",
             ],
         )
         self.assertRegex(ways[0], r"^Allow beeswax, yellow up to 5\d %\.$")
@@ -38,8 +38,8 @@ class Advice(SimpleTestCase):
         self.assertEqual(
             stops,
             [
-                "The closest is 4.1 at 21 °C, 3.1 above the target.",
-                "Beeswax, yellow is held to at least 15 %; less of it would help.",
+                "The closest possible is 4.1 at 21 °C, 3.1 above the target.",
+                "Beeswax, yellow is held to at least 15 %; less would help.",
             ],
         )
         self.assertRegex(ways[0], r"^Allow beeswax, yellow down to 4(\.\d)? %\.$")
@@ -50,20 +50,20 @@ class Advice(SimpleTestCase):
         self.assertEqual(
             stops,
             [
-                "The closest is 8.8 at 21 °C, 6.8 above the target.",
-                "These materials cannot go further in any proportion.",
+                "The closest possible is 8.8 at 21 °C, 6.8 above the target.",
+                "These materials can’t get any closer in any proportion.",
             ],
         )
         self.assertEqual(
-            ways, ["Add a liquid oil.", "Take 8.8 as the target, which these limits can reach."]
+            ways, ["Add a liquid oil.", "Set the target to 8.8, which these limits can reach."]
         )
 
     def test_too_soft_on_the_hot_day_in_fahrenheit(self) -> None:
         stops, _ = self.said(
             Target(4.0, 21.0, 6.0, 45.0), Limits(ranges={"beeswax_yellow": (5.0, 30.0)}), SALVE, "F"
         )
-        self.assertEqual(stops[0], "The closest is 5.0 at 69.8 °F, 1.0 above the target.")
-        self.assertEqual(stops[1], "At 113 °F it reads 1.4, 4.6 below what is wanted.")
+        self.assertEqual(stops[0], "The closest possible is 5.0 at 69.8 °F, 1.0 above the target.")
+        self.assertEqual(stops[1], "At 113 °F firmness is 1.4, 4.6 below the target.")
 
     def test_too_little_melts_on_skin(self) -> None:
         stops, _ = self.said(
@@ -74,5 +74,5 @@ class Advice(SimpleTestCase):
     def test_a_layer_at_its_end(self) -> None:
         parts = {"beeswax_yellow": 10.0, "candelilla_wax": 1.0, "olive_oil": 89.0}
         stops, ways = self.said(Target(6.0, 21.0), Limits(layers={"wax": (0.0, 12.0)}), parts)
-        self.assertEqual(stops[1], "All of the wax together is held from 0 to 12 %.")
-        self.assertRegex(ways[0], r"^Allow 2\d % of wax in all\.$")
+        self.assertEqual(stops[1], "Wax in total is limited to 0–12 %.")
+        self.assertRegex(ways[0], r"^Allow 2\d % wax in total\.$")

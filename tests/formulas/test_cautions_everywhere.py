@@ -19,9 +19,9 @@ from tests.bench_data import Reads, draft, maker, pour_of, salve
 
 # Material, a share of the whole that calls for the caution, audience, and words of its title.
 CASES = (
-    ("cinnamon_bark", "5", "adult_body_leave_on", "above its own"),
-    ("clove_bud", "2", "adult_body_leave_on", "above its own"),
-    ("bergamot", "2", "adult_body_leave_on", "Burns in sunlight"),
+    ("cinnamon_bark", "5", "adult_body_leave_on", "above its limit of"),
+    ("clove_bud", "2", "adult_body_leave_on", "above its limit of"),
+    ("bergamot", "2", "adult_body_leave_on", "Phototoxic"),
     ("lavender", "4", "child_3_to_24_months", "scent, above"),
     ("peppermint", "1", "child_2_to_6_years", "and children"),
     ("honey", "3", "adult_body_leave_on", "brings water"),

@@ -26,7 +26,7 @@ class Paste(WithSalve):
         self.assertContains(page, "unicorn tears 3 g")
         self.assertContains(page, "stir well")
         held = self.client.post("/formulas/paste/", {"text": RECIPE, "make": "yes"})
-        self.assertContains(held, "Settle every line first")
+        self.assertContains(held, "Choose a material and a weight for every line")
         self.assertEqual(Formula.objects.count(), 1)
 
     def test_settled_it_becomes_a_draft_with_what_was_written(self) -> None:
@@ -84,8 +84,8 @@ class Paste(WithSalve):
         self.assertEqual(
             grams,
             {
-                "20 g olive oil": ("olive_oil", "20.0", "read anew"),
-                "1/2 cup shea butter, melted": ("shea_refined", "104.69", "read anew"),
+                "20 g olive oil": ("olive_oil", "20.0", "changed"),
+                "1/2 cup shea butter, melted": ("shea_refined", "104.69", "changed"),
                 "unicorn tears 3 g": ("argan_oil", "3.0", ""),
                 "30 g beeswax": ("beeswax_yellow", "31.50", ""),
             },
@@ -94,7 +94,7 @@ class Paste(WithSalve):
     def test_what_nobody_has_seen_makes_no_draft(self) -> None:
         page = self.read("30 g beeswax\n70 g olive oil")
         again = self.read("40 g beeswax\n70 g olive oil", page, make="yes")
-        self.assertContains(again, "Some lines were read anew")
+        self.assertContains(again, "Some lines have changed")
         self.assertEqual(Formula.objects.count(), 1)
         made = self.client.post(
             "/formulas/paste/", {**again.boxes, "text": "40 g beeswax\n70 g olive oil", "make": "yes"}
@@ -111,7 +111,7 @@ class Paste(WithSalve):
     def test_percent_beside_a_spoon_ask_for_the_batch_and_follow_it(self) -> None:
         text = "80% olive oil\n20% beeswax\n1 tsp vitamin E"
         page = self.read(text)
-        self.assertContains(page, "The percentages are of a batch of")
+        self.assertContains(page, "The percentages are for a batch of")
         page = self.read(text, page, batch="200 g")
         self.assertEqual(str(page.rows["80% olive oil"].grams), "160.0")
         page = self.read(text, page, batch="half a pound")
@@ -134,12 +134,12 @@ class Paste(WithSalve):
             random.shuffle(changed)
             for row in self.read("\n".join(changed), page).context["pasted"].rows:
                 if row.text == "5 g cocoa butter":
-                    self.assertEqual((row.grams, row.news), (Decimal("5.0"), "read anew"))
+                    self.assertEqual((row.grams, row.news), (Decimal("5.0"), "changed"))
                 else:
                     self.assertEqual((row.grams, row.material.slug), (left[row.key], "argan_oil"))
 
     def test_empty_and_endless(self) -> None:
-        self.assertContains(self.client.post("/formulas/paste/", {"text": " "}), "one material a line")
+        self.assertContains(self.client.post("/formulas/paste/", {"text": " "}), "one material per line")
         self.assertContains(self.client.post("/formulas/paste/", {"text": "1 g x\n" * 300}), "up to 200")
 
 
@@ -169,7 +169,7 @@ class Acknowledging(WithSalve):
     def test_a_reason_is_kept_and_the_caution_steps_back(self) -> None:
         services.add_line(self.user, self.version, slug="honey", percent=Decimal(2), seen=0)
         empty = self.post("acknowledge/", key="wet", material="honey", level="stop", reason=" ")
-        self.assertContains(empty, "Say in a few words")
+        self.assertContains(empty, "Give your reason to go on")
         page = self.post(
             "acknowledge/", key="wet", material="honey", level="stop", reason="a scrub, used at once"
         )

@@ -51,7 +51,7 @@ class Targets(WithSalve):
         self.assertTrue(Decimal("18.95") <= wax <= Decimal("19.05"))
         melting = self.target(rung="4.5", min_rung="", hot="", skin_melt="35").context["proposal"]
         self.assertGreaterEqual(melting.solution.skin_melt, 0.345)
-        self.assertContains(self.target(min_rung="3", hot=""), "how hot the hot day is")
+        self.assertContains(self.target(min_rung="3", hot=""), "the temperature of the hot day")
         usual = self.target(rung="7", min_rung="", hot="", usual="yes").context["proposal"]
         self.assertEqual(usual.solution.status, "not_met")
         self.assertLessEqual(sum(li.now for li in usual.lines if li.shown.layer == "wax"), 24)
@@ -61,7 +61,7 @@ class Targets(WithSalve):
         self.assertEqual(page.context["proposal"].solution.status, "met")
         (words,) = page.context["proposal"].beyond
         self.assertRegex(words, r"^3\d % wax where a firm salve in a tin usually has 14–24$")
-        self.assertContains(page, f"points moved, with {words}")
+        self.assertContains(page, f"points change, with {words}")
         self.assertEqual(self.target(rung="5", min_rung="", hot="").context["proposal"].beyond, [])
 
     def test_a_proposal_is_for_the_state_that_it_was_worked_out_for(self) -> None:
@@ -87,7 +87,7 @@ class Targets(WithSalve):
         self.assertContains(refused, "This line is locked")
         self.assertContains(self.post(f"lines/{wax.key}/balance/"), "This line is locked")
         self.assertContains(
-            self.post(f"lines/{self.line('olive_oil').key}/lock/", lock="yes"), "balances the total"
+            self.post(f"lines/{self.line('olive_oil').key}/lock/", lock="yes"), "makes up the rest"
         )
         self.post(f"lines/{wax.key}/lock/", lock="no")
         self.post(f"lines/{wax.key}/percent/", percent="20")
@@ -221,7 +221,7 @@ class TrioMap(WithSalve):
 
     def test_bad_shares(self) -> None:
         self.assertContains(self.trio(wax="much", butter="1", oil="1"), "is not a number")
-        self.assertContains(self.trio(wax="0", butter="0", oil="0"), "all 0")
+        self.assertContains(self.trio(wax="0", butter="0", oil="0"), "shares are 0")
         services.remove_line(self.user, self.version, key=self.line("coconut_rbd").key, seen=0)
         self.assertContains(self.trio(wax="20", butter="20", oil="60"), "Add one first")
 
@@ -239,8 +239,8 @@ class Trading(WithSalve):
 
     def test_more_than_both_or_locked_changes_nothing(self) -> None:
         before = self.percents()
-        self.assertContains(self.trade("30.5"), "make 30 % together")
-        self.assertContains(self.trade("10", "beeswax_yellow"), "cannot trade with itself")
+        self.assertContains(self.trade("30.5"), "add up to 30 %")
+        self.assertContains(self.trade("10", "beeswax_yellow"), "a different line to trade with")
         services.set_lock(self.user, self.version, key=self.line("coconut_rbd").key, is_locked=True, seen=0)
         self.assertContains(self.trade("20"), "locked")
         self.assertEqual(self.percents(), before)

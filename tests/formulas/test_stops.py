@@ -56,7 +56,7 @@ class Stops(Reads, TestCase):
         page = self.client.get(address)
         self.assertContains(page, 'aria-label="Stop: ')
         page = self.client.post(address, {"container_0": "tin_2oz", "count_0": "2", "fill_0": "95 %"})
-        self.assertContains(page, "Read the caution and write down why you go on")
+        self.assertContains(page, "Read the caution and give your reason to go on")
         self.assertFalse(Pour.objects.exists())
         self.assertFalse(draft(formula).is_poured)
         with self.assertRaises(StopFirst):
@@ -75,7 +75,7 @@ class Stops(Reads, TestCase):
         [stop, *_] = self.client.get(f"/formulas/{formula.pk}/v/1/fill/").context["stops"]
         told = {"key": stop.key, "material": stop.material, "level": "stop", "back": "/formulas/"}
         page = self.client.post(f"/formulas/{formula.pk}/v/1/acknowledge/", told, follow=True)
-        self.assertContains(page, "Say in a few words why you go on.")
+        self.assertContains(page, "Give your reason to go on in a few words.")
         self.assertFalse(formula.acknowledgements.exists())
 
     def test_a_series_and_a_finish_bring_theirs(self) -> None:

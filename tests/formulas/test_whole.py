@@ -53,11 +53,11 @@ class Doses(SimpleTestCase):
             self.assertEqual(dose.percent, percent and Decimal(percent), typed)
             self.assertEqual(dose.measured and dose.measured.grams, grams and Decimal(grams), typed)
         for typed, words in {
-            "2 parts": "All at once",
+            "2 parts": "Edit as a table",
             "4 thumbs": "is not a number",
-            "70 °C": "no amount of anything",
+            "70 °C": "isn’t an amount of an ingredient",
             "-3": "cannot be below 0",
-            "-3 g": "never below 0",
+            "-3 g": "can’t be below 0",
             "120": "cannot be above 100",
         }.items():
             with self.assertRaisesRegex(CalmTinError, words):
@@ -116,8 +116,8 @@ class OnTop(WithSalve):
         before = self.percents()
         self.assertContains(self.dose("coconut_rbd", "+31"), "Up to 30 % can go on top")
         self.assertContains(self.dose("coconut_rbd", "+500 g"), "Up to 30 % can go on top")
-        self.assertContains(self.dose("coconut_rbd", "60 kg"), "A batch lies from 1 to 50,000 g")
-        self.assertContains(self.dose("coconut_rbd", "2 parts"), "All at once")
+        self.assertContains(self.dose("coconut_rbd", "60 kg"), "A batch must be from 1 to 50,000 g")
+        self.assertContains(self.dose("coconut_rbd", "2 parts"), "Edit as a table")
         self.assertEqual(self.percents(), before)
 
 
@@ -156,16 +156,16 @@ class InThePot(WithSalve):
             asked = {"percent": text, **(of or {"key": key})}
             return self.client.get(f"/formulas/{self.formula.pk}/v/1/lines/told/", asked).content.decode()
 
-        self.assertIn("10.0 g in the pot", told("10 g"))
-        self.assertIn("The others keep their weight; the batch becomes", told("10 g"))
+        self.assertIn("10.0 g makes 10.9 %", told("10 g"))
+        self.assertIn("The others keep their weight, and the batch becomes", told("10 g"))
         self.assertIn("the batch stays 100.0 g", told("10"))
         self.assertIn(
-            "68.6 g (34 to 99.4 g: 236.6 ml each; taken as pellets at 0.58 g/ml) in the pot, 45.6 %",
+            "68.6 g (34 to 99.4 g: 236.6 ml each; taken as pellets at 0.58 g/ml) makes 45.6 %",
             told("½ cup"),
         )
-        self.assertIn("on top; the base gives way", told("+3", material="lavender"))
+        self.assertIn("on top; the base makes room", told("+3", material="lavender"))
         self.assertIn("cannot be above 100", told("500"))
-        self.assertIn("1 cup would be about 137 g, and the other amount is 60 g", told("1 cup (60 g)"))
+        self.assertIn("1 cup would be about 137 g, but the other amount is 60 g", told("1 cup (60 g)"))
         self.assertEqual(told("", key=key).strip(), "")
 
     def test_a_lock_that_would_move_is_named(self) -> None:
@@ -187,10 +187,10 @@ class InThePot(WithSalve):
 
     def test_one_press_confirms_a_weight(self) -> None:
         page = self.dose("beeswax_yellow", "½ cup")
-        self.assertContains(page, "weigh it once to know")
+        self.assertContains(page, "Weigh it once to be sure")
         wide = page.context["view"].firmness.room
         page = self.post(f"lines/{self.line('beeswax_yellow').key}/confirm/")
-        self.assertContains(page, "weigh it once to know", 0)
+        self.assertContains(page, "Weigh it once to be sure", 0)
         sure = page.context["view"].firmness.room
         self.assertEqual(sure.rung, wide.rung)
         self.assertGreater(wide.high - wide.low, sure.high - sure.low + 0.5)
@@ -220,13 +220,13 @@ class Steps(WithSalve):
         self.post("redo/")
         self.version.refresh_from_db()
         self.assertEqual((self.wax(), self.version.batch_g), (20, 250))
-        self.assertContains(self.post("redo/"), "nothing to do again")
+        self.assertContains(self.post("redo/"), "nothing to redo")
 
     def test_another_edit_takes_the_way_and_loses_nothing(self) -> None:
         self.set("20")
         self.post("undo/")
         self.set("25")
-        self.assertContains(self.post("redo/"), "nothing to do again")
+        self.assertContains(self.post("redo/"), "nothing to redo")
         self.post("undo/")
         self.post("redo/")
         self.assertEqual(self.wax(), 25)
@@ -295,8 +295,8 @@ class AllAtOnce(WithSalve):
         new = {"material_0": "cocoa butter", "amount_0": "1 oz", "material_1": "", "amount_1": "3"}
         address, boxes = f"/formulas/{self.formula.pk}/v/1/all/", {"unit": "g", "was": "g", **new}
         page = self.client.get(address, boxes)
-        self.assertContains(page, "Of what?")
-        self.send_new(boxes | {"amount_1": "", "material_1": "olive oil"}, "is in the formula already")
+        self.assertContains(page, "Type a material from your shelf")
+        self.send_new(boxes | {"amount_1": "", "material_1": "olive oil"}, "is already in the formula")
         self.post("all/", **boxes | {"amount_1": "", "material_1": ""}, **self.as_shown())
         self.version.refresh_from_db()
         self.assertEqual(self.version.batch_g, Decimal("128.35"))
@@ -389,13 +389,13 @@ class Finishes(WithSalve):
         self.assertContains(self.add("Clear"), "already")
         self.assertContains(self.add("", ("mica", "2")), "Give the finish a name")
         self.assertContains(self.add("dear", ("mica", "45")), "cannot be above 30")
-        self.assertContains(self.add("dear", ("mica", "")), "Say how much")
+        self.assertContains(self.add("dear", ("mica", "")), "Type how much")
         self.assertContains(self.add("dear", ("mica", "1"), ("mica", "1")), "once")
         self.assertEqual(self.formula.finishes.count(), 1)
         self.add("oily", ("olive_oil", "5"))
         oily = self.formula.finishes.get(name="oily")
         page = self.client.post(f"/formulas/{self.formula.pk}/v/1/copy/", {"name": "x", "finish": oily.pk})
-        self.assertContains(page, "is in the base already")
+        self.assertContains(page, "is already in the base")
         self.assertEqual(Formula.objects.count(), 1)
 
     def test_taken_out_and_brought_back(self) -> None:
@@ -487,7 +487,7 @@ class Switches(WithSalve):
     def test_odd_wishes(self) -> None:
         for query in ({"without": "moonlight"}, {"lot": "x"}, {"lot": "99"}, {"without": "wheat"}):
             self.assertNotIn("use", self.switch(**query).context)
-        self.assertContains(self.switch(without="wheat"), "nothing of that")
+        self.assertContains(self.switch(without="wheat"), "contains none of that")
 
 
 class AnyEdits(WithSalve):
@@ -568,5 +568,5 @@ class Versions(WithSalve):
         self.assertEqual({r.material.slug for r in diff.kept}, {"coconut_rbd", "tocopherols_50"})
         self.assertEqual(diff.other_process, [("Batch", "100 g", "200 g")])
         self.assertContains(page, 'class="before"', 1)
-        self.assertContains(page, "2 lines stay as they are")
+        self.assertContains(page, "2 lines unchanged")
         self.assertContains(page, "Twin")

@@ -33,7 +33,7 @@ class Correcting(Reads, TestCase):
             "name": "Reed-bed wax", "group": "wax", "behaves_like": "soy_wax", "melt_low": "104",
             "melt_high": "122", "strength_pct": "100", "vegan": "on", "reason": "weighed and melted anew",
         }  # fmt: skip
-        self.assertContains(self.client.post(address, {**sent, "reason": ""}), "Say why")
+        self.assertContains(self.client.post(address, {**sent, "reason": ""}), "Give a reason")
         far = self.client.post(address, {**sent, "melt_low": "230", "melt_high": "240"})
         self.assertContains(far, "°F away from soy wax")
         self.assertRedirects(self.client.post(address, sent), f"/pantry/materials/{self.wax.slug}/")
@@ -54,7 +54,9 @@ class Correcting(Reads, TestCase):
         add_line(self.user, version, slug=self.wax.slug, percent=Decimal(2), seen=0)
         address = f"/pantry/materials/{self.wax.slug}/correct/"
         kept = self.client.post(address, {"delete": "yes"})
-        self.assertContains(kept, "Reed wax is in use: Thole pin salve. It can be corrected, not deleted.")
+        self.assertContains(
+            kept, "Reed wax is in use in Thole pin salve. You can correct it but not delete it."
+        )
         other = services.add_material(self.user, name="Sedge wax", group="wax", behaves_like="soy_wax")
         lot = services.buy_lot(self.user, material=other.slug, amount_g=Decimal(5), bought_on=DAY)
         services.void_lot(self.user, lot, reason="spilt")

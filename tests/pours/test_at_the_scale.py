@@ -63,14 +63,14 @@ class CupsOrPot(WithSheet):
 
     def test_in_one_pot_what_lies_beneath_is_mixed(self) -> None:
         page = self.over()
-        self.assertIn("cannot be taken out any more", page)
+        self.assertIn("You can’t take it out", page)
         self.assertIn("Tare the pot, weigh,", page)
 
     def test_in_cups_it_can_still_be_taken_out(self) -> None:
         self.post("weigh-into/", weighed_into="cups")
         page = self.over()
         self.assertIn("nothing is mixed with it yet", page)
-        self.assertIn("An empty cup on the scale", page)
+        self.assertIn("Put an empty cup on the scale", page)
 
     def test_in_one_pot_the_last_one_poured_can_be_spooned_out(self) -> None:
         wax = self.pour.lines.first()
@@ -114,7 +114,7 @@ class Finishes(WithSheet):
         page = self.client.post(f"{self.address}finish/{part.pk}/", {"grams": "0.7", "after": "0"})
         first = FinishWeighIn.objects.get()
         page = self.client.post(f"{self.address}finish/{part.pk}/", {"grams": "0.9", "after": "0"})
-        self.assertContains(page, "From another page 0.7 g was kept")
+        self.assertContains(page, "Another page saved 0.7 g")
         self.client.post(f"{self.address}finish/{part.pk}/", {"grams": "0.9", "after": str(first.pk)})
         page = self.client.post(f"{self.address}finish/{part.pk}/", {"grams": "900"})
         self.assertContains(page, "far more than")
@@ -169,7 +169,7 @@ class Headroom(WithSheet):
         self.assertEqual(len(self.run_sheet().rooms), 1)
         page = self.post("feel/", material="lavender", amount="20 g")
         stop = page.context["stops"][0]
-        self.assertContains(page, "Why you go on")
+        self.assertContains(page, "Your reason to go on")
         back = page.context["back"]
         answer = {"key": stop.key, "material": stop.material, "level": "stop", "back": back}
         page = self.client.post(

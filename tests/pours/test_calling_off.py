@@ -1,4 +1,4 @@
-"""A pour that was started by mistake: kept as called off, its stock put back, the version a draft again."""
+"""A pour that was started by mistake: kept as cancelled, its stock put back, the version a draft again."""
 
 from __future__ import annotations
 
@@ -29,14 +29,14 @@ class CallingOff(WithPour):
 
     def test_stock_and_version_are_as_before_and_the_pour_stays(self) -> None:
         self.assertEqual(balance(self.lot), 80)
-        self.assertContains(self.call_off(" "), "Say why")
+        self.assertContains(self.call_off(" "), "Give a reason")
         self.assertRedirects(self.call_off(), f"/pours/{self.pour.pk}/")
         self.pour.refresh_from_db()
         self.version.refresh_from_db()
         self.assertEqual((balance(self.lot), self.version.is_poured), (100, False))
         self.assertEqual(WeighIn.objects.count(), 2)
-        self.assertContains(self.client.get(f"/pours/{self.pour.pk}/"), "called off: the wrong formula")
-        self.assertContains(self.client.get("/pours/"), "called off")
+        self.assertContains(self.client.get(f"/pours/{self.pour.pk}/"), "cancelled: the wrong formula")
+        self.assertContains(self.client.get("/pours/"), "cancelled")
         self.assertNotContains(self.client.get("/"), "of 4 weighed")
         wax = self.version.lines.get(material="beeswax_yellow")
         draft = set_percent(
@@ -69,6 +69,6 @@ class CallingOff(WithPour):
 
     def test_a_closed_pour_is_not_called_off(self) -> None:
         done = pour_of(self.user, self.version, done=True)
-        with self.assertRaisesRegex(CalmTinError, "still on the scale"):
+        with self.assertRaisesRegex(CalmTinError, "still being weighed"):
             services.call_off(self.user, done, reason="regret")
         self.assertEqual(Pour.objects.filter(called_off_at=None).count(), 2)

@@ -55,8 +55,8 @@ class BatchCard(Reads, TestCase):
         page = self.card()
         for words in (
             self.pour.code, "Cera Alba", "bought 1 Jan 2026", "felt 5.0, firm in the tin", "grain: smooth",
-            "Neat.", "Olea Europaea (Olive) Fruit Oil, Cera Alba (Beeswax)", "Read on the bottle",
-            "The formula is kept as this pour made it.", "throw it away",
+            "Neat.", "Olea Europaea (Olive) Fruit Oil, Cera Alba (Beeswax)", "Check the bottle",
+            "The formula is kept as made in this pour.", "throw it away",
         ):  # fmt: skip
             self.assertContains(page, words)
         told = json.loads(self.client.get(f"/pours/{self.pour.pk}/card.json").content)
@@ -72,7 +72,7 @@ class BatchCard(Reads, TestCase):
 
     def test_the_lot_that_goes_first_sets_the_day_and_a_warm_place_shortens_it(self) -> None:
         self.assertEqual(self.pour.use_by, self.today + timedelta(days=100))
-        self.assertContains(self.card(), "The lot of olive oil that went in keeps until then")
+        self.assertContains(self.card(), "The lot of olive oil expires then")
         later = pour_of(self.user, draft(salve(self.user, "Of other lots")), done=True)
         Lot.objects.filter(pk=self.lot.pk).update(best_before=self.today + timedelta(days=900))
         self.client.post(f"/pours/{later.pk}/storage/", {"storage": "room"})
@@ -81,9 +81,9 @@ class BatchCard(Reads, TestCase):
         car = Pour.objects.get(pk=later.pk).use_by
         self.assertLess(car, room)
         self.assertAlmostEqual((car - self.today).days / (room - self.today).days, 0.5, delta=0.02)
-        with self.assertRaisesMessage(CalmTinError, "Choose where it is kept"):
+        with self.assertRaisesMessage(CalmTinError, "Choose how it is stored"):
             services.store_at(self.user, later, storage="attic")
-        with self.assertRaisesMessage(CalmTinError, "Finish weighing first"):
+        with self.assertRaisesMessage(CalmTinError, "Finish weighing to see"):
             services.store_at(self.user, pour_of(self.user, self.version), storage="car")
 
     def test_today_says_what_to_use_up(self) -> None:

@@ -53,7 +53,7 @@ class SideBySide(WithTwo):
         self.assertEqual([row.name for row in view.lines], ["Beeswax, yellow", "Olive oil"])
         self.assertContains(page, "one thing.")
         self.assertContains(page, "23.0 %, was 18.0")
-        self.assertContains(page, "rungs by the sums")
+        self.assertContains(page, "in firmness, calculated")
         self.assertNotContains(page, "Change one thing at a time")
         self.assertIn("felt 4.5", view.ladder.summary)
 
@@ -80,7 +80,8 @@ class SideBySide(WithTwo):
         services.keep(self.user, self.second, why="dry and firm")
         page = self.client.get(f"/formulas/{self.formula.pk}/story/")
         for words in (
-            f"Kept as {self.second.code} made it", "dry and firm", "beeswax, yellow", "from 18.0 to 23.0 %",
+            f"Final as made in {self.second.code}", "dry and firm", "beeswax, yellow",
+            "from 18.0 to 23.0 %",
             "sweating: beads of oil", "Dropped", "Runs off the blade.",
         ):  # fmt: skip
             self.assertContains(page, words)
@@ -124,8 +125,8 @@ class OneThing(WithTwo):
     def test_what_cannot_be_read_is_told_and_nothing_starts(self) -> None:
         for typed, words in (
             ({"by": "lots"}, "is not a number"),
-            ({"by": "0"}, "Type by how many points"),
-            ({"by": "-40"}, "Type by how many points"),
+            ({"by": "0"}, "Type a change in percentage points"),
+            ({"by": "-40"}, "Type a change in percentage points"),
             ({"sample": "much"}, "is not a number"),
         ):
             with self.subTest(typed):
@@ -154,7 +155,7 @@ class NextPour(WithTwo):
         self.assertEqual(set(changed), {"beeswax_yellow", "olive_oil"})
         self.assertGreater(changed["beeswax_yellow"], 0)
         page = self.client.get(f"/formulas/{self.formula.pk}/next/")
-        self.assertContains(page, "Take the change")
+        self.assertContains(page, "Recommended: make the change")
         answer = self.client.post(
             f"/formulas/{self.formula.pk}/v/{view.version.number}/apply/",
             {"proposal": view.proposal.token, "seen": view.version.revision},
@@ -167,7 +168,7 @@ class NextPour(WithTwo):
             self.felt(self.second, "5", verdict="keep")
         view = self.view()
         self.assertEqual(view.wanted, (4.3, 5.7))
-        self.assertIn(f"{self.second.code} was to keep and felt 5.0: aim for 4.3 to 5.7.", view.because)
+        self.assertIn(f"{self.second.code} was to keep and felt 5.0: aim for 4.3–5.7.", view.because)
         self.assertLess(view.width, 2.2)
 
     def test_the_tests_that_would_tell_are_ranked_and_narrow_the_band(self) -> None:
@@ -178,5 +179,5 @@ class NextPour(WithTwo):
 
     def test_nothing_to_propose_for_an_empty_formula(self) -> None:
         empty = start_formula(self.user, name="Empty", kind="gloss")
-        self.assertContains(self.client.get(f"/formulas/{empty.pk}/next/"), "Nothing to propose yet")
+        self.assertContains(self.client.get(f"/formulas/{empty.pk}/next/"), "Add a wax, a butter or an oil")
         self.assertEqual(newest_of(self.user, empty.pk), [])

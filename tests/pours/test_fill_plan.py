@@ -61,7 +61,7 @@ class Plan(WithPlan):
         self.assertEqual([f.count for f in made.fillings], [20, 3])
         self.assertEqual(sum(line.weighing.grams for line in page.context["view"].lines), made.batch_g)
         self.assertContains(page, "20 × standard lip balm tube")
-        self.assertContains(page, "clings to pot and spatula")
+        self.assertContains(page, "lost in the pot")
         self.assertContains(page, "left over")
 
     def test_containers_first_asks_for_the_pot(self) -> None:
@@ -115,14 +115,14 @@ class Plan(WithPlan):
         self.assertEqual(sum(line.planned_g for line in pour.lines.all()), pour.batch_g)
         self.assertContains(self.client.get("/pours/", HTTP_HX_REQUEST=""), pour.into)
         late = self.client.post(self.address, {**data, "request_key": str(uuid4()), "seen": 0})
-        self.assertContains(late, "was changed since this plan")
+        self.assertContains(late, "has changed since this plan")
 
     def test_a_whipped_butter_says_how_many_jars_give_or_take(self) -> None:
         Version.objects.filter(pk=self.version.pk).update(overrun_pct=60)
         page = self.plan(**self.rows(("jar_60ml", "", "")), pot="500")
         few, many = page.context["view"].counts
         self.assertLess(few, many)
-        self.assertContains(page, f"({few}–{many}, as whipping goes)")
+        self.assertContains(page, f"({few}–{many}, depending on whipping)")
 
     def test_one_full_jar_teaches_how_far_it_is_whipped(self) -> None:
         Version.objects.filter(pk=self.version.pk).update(overrun_pct=60)
@@ -140,13 +140,13 @@ class Plan(WithPlan):
         page = self.plan(**self.rows(("tin_2oz", "", "")), pot="100")
         self.assertContains(page, "about 18 drops")
         self.assertContains(page, "tsp")
-        self.assertContains(page, "they dip as they set; hold back")
+        self.assertContains(page, "sinks as they set. Keep back")
 
     def test_a_small_part_has_three_ways_out(self) -> None:
         self.post(f"lines/{self.line('tocopherols_50').key}/percent/", percent="0.2")
         page = self.plan(**self.rows(("tin_2oz", "", "")), pot="250")
-        self.assertContains(page, "Too little for the scale")
-        self.assertContains(page, "Make 500.0 g")
+        self.assertContains(page, "Too little for your scale")
+        self.assertContains(page, "Make a batch of 500.0 g")
         self.assertContains(page, "of it 10 % in olive oil")
         before = page.context["view"].lines
         self.version.refresh_from_db()
@@ -170,7 +170,7 @@ class Plan(WithPlan):
         scale = {"name": "fine scale", "step": "0.01", "capacity_g": "50", "least_g": ""}
         self.client.post("/settings/scales/", scale)
         self.assertContains(
-            self.client.post("/settings/scales/", scale), "a scale called fine scale already"
+            self.client.post("/settings/scales/", scale), "already have a scale called fine scale"
         )
         page = self.plan(**self.rows(("tin_2oz", "", "")), pot="250")
         self.assertContains(page, "on the fine scale")
@@ -190,14 +190,14 @@ class Plan(WithPlan):
         self.assertContains(self.plan(pot="250"), "big pot holds it with room to stir in")
         bath = {"vessel_name": "saucepan bath", "use": "bath", "vessel_ml": "300"}
         self.client.post("/pantry/containers/", bath)
-        self.assertContains(self.plan(pot="250"), "big pot does not stand in saucepan bath")
+        self.assertContains(self.plan(pot="250"), "big pot doesn’t fit in saucepan bath")
         self.client.post("/pantry/containers/", {"remove": Vessel.objects.get(name="big pot").pk})
         self.assertEqual(Vessel.objects.count(), 2)
 
     def test_the_sheet_prints_on_one_page(self) -> None:
         page = self.client.get(f"{self.address}sheet/", {"pot": "250"})
         self.assertContains(page, "Weigh sheet")
-        self.assertContains(page, "Keep in mind")
+        self.assertContains(page, "Remember")
         self.assertContains(page, 'class="square"', 5)
 
 
@@ -209,7 +209,7 @@ class Series(WithPlan):
         page = self.series(shares="15, 18, 21", sample="12 g", lost="0.5")
         view = page.context["view"]
         self.assertEqual(sum(grams for _, grams in view.start), view.ladder.start_g)
-        self.assertContains(page, "the one pot comes closer")
+        self.assertContains(page, "one pot comes closer")
         rungs = [sample.rung for sample in view.samples]
         self.assertEqual(rungs, sorted(rungs))
         data = {"shares": "15, 18, 21", "sample": "12 g", "lost": "0.5", "container": "jar_15ml"}
@@ -257,9 +257,9 @@ class Supplies(WithPlan):
         supply = page.context["supply"]
         self.assertEqual([(s.short, s.packs) for s in supply.shopping], [(5, 1)])
         self.assertContains(page, "5.0 g short")
-        self.assertContains(page, "1 × 40.0 g as last bought")
+        self.assertContains(page, "1 × 40.0 g (last pack size)")
         self.assertEqual(supply.best_g, Decimal("222.2"))
-        self.assertContains(page, "Without shopping 222.2 g")
+        self.assertContains(page, "Without shopping you can make 222.2 g")
         taken = self.plan(**self.rows(("tin_2oz", "", "")), pot=str(supply.best_g))
         self.assertEqual(taken.context["supply"].shopping, [])
 
@@ -300,7 +300,7 @@ class Supplies(WithPlan):
         page = self.plan(**self.rows(("my_1", "2", "")), pot="250")
         cost = page.context["supply"].cost
         self.assertEqual((cost.melt, cost.containers), (Decimal("1.725"), Decimal("1.0")))
-        self.assertContains(page, "without a price: beeswax, yellow 45.0 g")
+        self.assertContains(page, "No price yet for: beeswax, yellow (45.0 g)")
         each = dict(page.context["supply"].each)["Shell tin"]
         plan = page.context["view"].plan
         self.assertAlmostEqual(float(each), 1.725 / 2 + 0.5, delta=0.001)
@@ -321,7 +321,7 @@ class Finishes(WithPlan):
         dose = minty.doses[0]
         self.assertEqual(dose.grams, (minty.base_g / 200 * 10).to_integral_value() / 10)
         self.assertAlmostEqual(dose.each_g * 6, float(minty.base_g) * 0.005, places=6)
-        self.assertContains(page, "too few drops to scent each by itself")
+        self.assertContains(page, "Too few drops to scent each container")
         made = page.context["view"].plan
         # The finish is part of what is filled, so the pot gives a little less.
         self.assertAlmostEqual(made.grams_of(made.fillings[0]) * 1.005, 6 * made.each_g(made.fillings[0]))
@@ -404,7 +404,7 @@ class Leftovers(WithPlan):
         self.assertAlmostEqual(*rungs, delta=0.02)
         self.assertContains(page, "Contains bee, coconut, soy")
         again = self.count(pour, "80")
-        self.assertContains(again, "in the pantry already")
+        self.assertContains(again, "already in the pantry")
 
     def formula_of(self, slug: str) -> Version:
         from calmtin.formulas.services import start_formula
@@ -420,7 +420,7 @@ class Leftovers(WithPlan):
         left = 250 - filled - pour.test_g - 5
         self.count(pour, str(left))
         page = self.client.get(f"/pours/{pour.pk}/", HTTP_HX_REQUEST="")
-        self.assertContains(page, "clung 5.0 g")
+        self.assertContains(page, "lost in the pot 5.0 g")
         view = self.plan().context["view"]
         self.assertTrue(view.is_learned)
         self.assertAlmostEqual(view.plan.clung_g, 0.02 * 250, delta=0.01)
@@ -432,12 +432,12 @@ class Leftovers(WithPlan):
         self.count(pour, str(left))
         page = self.plan()
         self.assertFalse(page.context["view"].is_learned)
-        words = "was counted for more than was in its pot, so it is left out of what usually clings."
+        words = "was counted as more than was in its pot, so it doesn’t count towards your usual loss."
         self.assertContains(page, words)
 
     def test_more_than_was_in_the_pot_is_refused(self) -> None:
         pour = self.poured()
         page = self.count(pour, "200")
-        self.assertContains(page, "more than the 250.0 g that were in the pot")
+        self.assertContains(page, "more than the 250.0 g in the pot")
         self.assertContains(page, 'value="200"')
         self.assertEqual((pour.yields.count(), OwnBlend.objects.count()), (0, 0))

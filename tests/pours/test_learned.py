@@ -45,7 +45,7 @@ class Taught(WithSalve):
         return self.client.get("/learned/", HTTP_HX_REQUEST="")
 
     def test_an_empty_log_says_what_to_do(self) -> None:
-        self.assertContains(self.page(), "Press a pour with a thumb")
+        self.assertContains(self.page(), "Press a pour with your thumb")
 
     def test_what_is_felt_softer_is_told_softer_with_a_narrower_band(self) -> None:
         for pour in self.pours:
@@ -56,9 +56,9 @@ class Taught(WithSalve):
         [salve] = view.formulas
         self.assertLess(salve.now[0], salve.book[0] - 0.3)
         self.assertLess(salve.now[2] - salve.now[1], salve.book[2] - salve.book[1])
-        self.assertContains(page, "Your thumb calls things")
-        self.assertContains(page, "softer than the book.")
-        self.assertContains(page, "3 thumb tests say so")
+        self.assertContains(page, "Your thumb finds balms")
+        self.assertContains(page, "softer than standard.")
+        self.assertContains(page, "3 thumb tests")
 
     def test_a_list_read_while_a_lesson_is_worked_out_aside_is_read_anew_after_it(self) -> None:
         def reading() -> float:
@@ -83,20 +83,20 @@ class Taught(WithSalve):
         wrong = self.felt(self.closed(), "0")
         page = self.page()
         self.assertEqual([a.check for a in page.context["view"].doubtful], [wrong])
-        self.assertContains(page, "Look again, or leave it out.")
+        self.assertContains(page, "Check it again, or exclude it.")
         self.assertAlmostEqual(page.context["view"].formulas[0].now[0], sane[0], delta=0.2)
         address = f"/checks/{wrong.pk}/leave-out/"
-        self.assertContains(self.client.post(address, {"reason": " "}), "Say why: felt too early")
+        self.assertContains(self.client.post(address, {"reason": " "}), "Give a reason: tested too early")
         self.assertFalse(CheckLeftOut.objects.exists())
         self.client.post(address, {"reason": "the wrong tin"})
         page = self.page()
-        self.assertContains(page, "Left out: the wrong tin")
+        self.assertContains(page, "Excluded: the wrong tin")
         self.assertEqual(page.context["view"].formulas[0].now, sane)  # identical, not nearly
         before = Check.objects.get(pk=wrong.pk)
         self.assertEqual(before.felt_rung, 0)  # the check stays as it was
         self.client.post(address, {"back": "yes"})
         self.assertEqual(CheckLeftOut.objects.count(), 2)
-        self.assertNotContains(self.page(), "Left out: the wrong tin")
+        self.assertNotContains(self.page(), "Excluded: the wrong tin")
 
     def test_what_teaches_nothing(self) -> None:
         shelf = shelf_for(self.user)

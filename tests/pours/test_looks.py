@@ -49,10 +49,10 @@ class Looking(WithSetPour):
     def test_today_asks_for_the_look_that_is_due_and_says_what_comes(self) -> None:
         today = self.client.get("/")
         self.assertContains(today, f"/pours/{self.pour.pk}/check/?look=day")
-        self.assertContains(today, "after a day")
-        self.assertContains(today, "Look at it now")
+        self.assertContains(today, "1-day check")
+        self.assertContains(today, "Check now")
         self.look(look="day", felt_rung="5")
-        self.assertContains(self.client.get("/"), "after a week, in")
+        self.assertContains(self.client.get("/"), "1-week check, in")
         self.pour = pour_of(self.user, self.version, done=True)
         self.poured(days=8)
         self.assertContains(self.client.get("/"), f"/pours/{self.pour.pk}/check/?look=week")
@@ -62,9 +62,7 @@ class Looking(WithSetPour):
     def test_the_list_of_formulas_says_what_is_due_and_leads_there(self) -> None:
         salve(self.user, "Another that nobody poured")
         due = [row.due for row in self.client.get("/formulas/").context["formulas"]]
-        self.assertEqual(
-            due, [None, ("Due for a look: after a day", f"/pours/{self.pour.pk}/check/?look=day")]
-        )
+        self.assertEqual(due, [None, ("Check due: 1-day check", f"/pours/{self.pour.pk}/check/?look=day")])
         self.look(look="day", felt_rung="5")
         self.assertNotContains(self.client.get("/formulas/"), "Due for a look")
 
@@ -83,7 +81,7 @@ class Looking(WithSetPour):
         self.assertEqual(made.signs, {"grain": 1, "glide": 2, "liked": 3})
         page = self.client.get(f"/pours/{self.pour.pk}/")
         self.assertContains(page, "fine grains")
-        self.assertContains(page, "which is rung <strong>5.7</strong>")
+        self.assertContains(page, "firmness <strong>5.7</strong>")
         # The middle reading of the press teaches beside the thumb.
         seen = seen_on(self.user, shelf_for(self.user))
         self.assertEqual([s.observation.instrument for s in seen], ["thumb", "press"])
@@ -93,7 +91,7 @@ class Looking(WithSetPour):
 
     def test_the_page_asks_what_the_look_is_about_first(self) -> None:
         page = self.client.get(f"/pours/{self.pour.pk}/check/?look=skin")
-        self.assertContains(page, "In a closed hand or a pocket for half an hour.")
+        self.assertContains(page, "Hold it in a closed hand or pocket for half an hour.")
         self.assertContains(page, 'value="33"')
         self.assertEqual([b.name for b in page.context["form"].asked], [])
         day = self.client.get(f"/pours/{self.pour.pk}/check/?look=day").context["form"]
@@ -101,7 +99,7 @@ class Looking(WithSetPour):
 
     def test_half_a_press_test_is_refused_with_everything_kept(self) -> None:
         answer = self.look(look="day", press_1="50", notes="kept", sign_grain="2")
-        self.assertContains(answer, "Say how wide the rod is")
+        self.assertContains(answer, "Enter the width of the rod")
         self.assertContains(answer, "kept</textarea>")
         self.assertContains(answer, 'name="sign_grain" value="2" checked')
         self.assertFalse(Check.objects.exists())
@@ -115,15 +113,15 @@ class Looking(WithSetPour):
         self.look(sign_flare_up="2")
         page = self.client.get(f"/pours/{self.pour.pk}/")
         self.assertContains(page, "stop using it")
-        self.assertContains(page, "New to you in it: peppermint")
+        self.assertContains(page, "Ingredients that you had not used before: peppermint")
         self.assertContains(page, "?way=without")
 
     def test_one_test_in_three_pours_is_asked_at_skin_warmth(self) -> None:
         for _ in range(2):
             self.poured(pour_of(self.user, self.version, done=True), days=3)
-        self.assertContains(self.client.get("/"), "at skin")
+        self.assertContains(self.client.get("/"), "Warm test")
         services.record_check(self.user, self.pour, temp_c=33.0, felt_rung=Decimal(3), look="skin")
-        self.assertNotContains(self.client.get("/"), "Feel it warm")
+        self.assertNotContains(self.client.get("/"), "Start warm test")
 
     def test_the_calendar_has_each_look_once_with_its_bell(self) -> None:
         for _ in range(2):
@@ -160,9 +158,9 @@ class Pictures(WithSetPour):
         wide = BytesIO()
         Image.new("1", (20_000, 4_000)).save(wide, "PNG")
         for body, words in (
-            (b"<svg onload=alert(1)>", "is no picture that can be read"),
-            (a_picture()[:200], "is no picture that can be read"),
-            (wide.getvalue(), "over 30 million points"),
+            (b"<svg onload=alert(1)>", "is not a picture that Calm Tin can read"),
+            (a_picture()[:200], "is not a picture that Calm Tin can read"),
+            (wide.getvalue(), "over 30 million pixels"),
         ):
             with self.subTest(words):
                 answer = self.send(body)
@@ -185,21 +183,21 @@ class Pressing(WithSetPour):
         apart = self.client.get(
             f"/pours/{self.pour.pk}/press/", {"temp": "21", "rod": "3", "press_1": "10", "press_2": "60"}
         )
-        self.assertContains(apart, "Press once more at a fresh place")
+        self.assertContains(apart, "Press once more in a fresh place")
 
 
 class Keeping(WithSetPour):
     def test_a_formula_is_kept_by_a_pour_and_no_longer(self) -> None:
         self.client.post(f"/pours/{self.pour.pk}/keep/", {"why": "smooth"})
         self.assertEqual(kept_of(self.formula.pk).pour, self.pour)
-        self.assertContains(self.client.get("/formulas/"), "<strong>kept</strong>")
+        self.assertContains(self.client.get("/formulas/"), "<strong>final</strong>")
         story = self.client.get(f"/formulas/{self.formula.pk}/story/")
-        self.assertContains(story, f"Kept as {self.pour.code} made it")
+        self.assertContains(story, f"Final as made in {self.pour.code}")
         self.assertContains(story, "smooth")
         self.client.post(f"/pours/{self.pour.pk}/keep/", {"no_longer": "yes"})
         self.assertIsNone(kept_of(self.formula.pk))
         self.assertEqual(Kept.objects.count(), 2)  # both stay in the log
-        with self.assertRaisesMessage(CalmTinError, "Only a pour that was made"):
+        with self.assertRaisesMessage(CalmTinError, "Finish the pour first"):
             services.keep(self.user, pour_of(self.user, self.version))
 
     def test_lists_are_narrowed_by_what_came_of_them(self) -> None:
@@ -240,7 +238,7 @@ class Taught(WithSetPour):
         bench = self.room()
         self.assertGreater(bench, book + 0.4)
         page = self.client.get(f"/formulas/{self.formula.pk}/v/1/")
-        self.assertContains(page, f"By the book {book:.1f}")
+        self.assertContains(page, f"{book:.1f} (likely")
         self.client.post("/learned/figures/", {"book": "yes", "back": "/learned/"})
         self.assertEqual(self.room(), book)
         self.client.post("/learned/figures/", {"back": "//evil.example/"})

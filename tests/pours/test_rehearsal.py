@@ -73,7 +73,7 @@ class TakesNothing(WithRehearsal):
         history = self.client.get(f"/formulas/{self.version.formula_id}/pours/", HTTP_HX_REQUEST="")
         self.assertNotContains(history, self.pour.code)
         listed = self.client.get("/pours/", HTTP_HX_REQUEST="")
-        self.assertContains(listed, "they count nowhere")
+        self.assertContains(listed, "not counted")
 
     def test_the_draft_stays_one(self) -> None:
         self.weigh_all()
@@ -99,8 +99,8 @@ class TakesNothing(WithRehearsal):
             with self.assertRaisesMessage(CalmTinError, "This is a rehearsal"):
                 refused()
         page = self.client.get(self.address, HTTP_HX_REQUEST="")
-        self.assertContains(page, "It takes nothing and teaches nothing.")
-        self.assertNotContains(page, "How did it turn out?")
+        self.assertContains(page, "Nothing is used up and nothing changes your calibration.")
+        self.assertNotContains(page, "Check this pour")
         self.assertNotContains(page, "not on the shelf")
         services.record_check(self.user, pour, temp_c=6.0, felt_rung=Decimal(6), set_test="lid")
 
@@ -169,11 +169,11 @@ class AtTheScale(WithRehearsal):
 
     def test_an_unplugged_or_overloaded_scale_says_what_to_do(self) -> None:
         page = self.post("stove/scale/", kind="unplug_scale")
-        self.assertContains(page, "Plug it in, or type what another one says.")
+        self.assertContains(page, "Plug it in, or type the")
         self.assertContains(page, "disabled")
         self.post("stove/scale/", kind="plug_scale")
         page = self.post("stove/scale/", kind="put", value="20000")
-        self.assertContains(page, "Too much stands on the scale.")
+        self.assertContains(page, "The scale is overloaded.")
 
     def test_what_no_stove_has_changes_nothing(self) -> None:
         for kind, value in (
@@ -220,7 +220,7 @@ class AtTheStove(WithRehearsal):
         self.post("live/probe/")
         self.post("run/late/")
         page = self.post("run/scent/")
-        self.assertContains(page, "Much of the scent boils off there.")
+        self.assertContains(page, "Much of the scent evaporates at that temperature.")
         services.add_to_pot(
             self.user, self.again(), material="lavender", grams=Decimal("0.2"), by_feel=True
         )
@@ -229,9 +229,7 @@ class AtTheStove(WithRehearsal):
     def test_forgotten_until_it_sets_it_says_so_and_the_bath_makes_it_good(self) -> None:
         self.post("run/late/")
         live = live_of(self.again(), shelf_for(self.user), "probe")
-        forget = next(
-            s for _, group in live.switches for s in group if s.label == "Forget it until it sets"
-        )
+        forget = next(s for _, group in live.switches for s in group if s.label == "Leave it until it sets")
         self.at("skip", forget.value)
         self.post("live/probe/")
         view = self.sheet()

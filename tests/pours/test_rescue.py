@@ -35,7 +35,7 @@ class OverPour(WithSalve):
         over = page.context["view"].rescue.over_g.quantize(Decimal("0.1"))
         self.assertContains(page, f"{over} g too much coconut oil, refined")
         self.assertContains(page, "Scale the rest up to")
-        self.assertContains(page, "Does the pot hold it?")  # nobody knows before there is one
+        self.assertContains(page, "Check that your pot can hold it.")  # nobody knows before there is one
         larger = page.context["view"].rescue.larger_g
         each = self.pour.fillings.get().each_g
         self.assertEqual(
@@ -88,7 +88,7 @@ class OverPour(WithSalve):
     def test_what_the_shelf_lacks_for_it_is_told_before_it_is_taken(self) -> None:
         buy_lot(self.user, material="olive_oil", amount_g=Decimal(75), bought_on=DAY)
         page = self.weigh(0, str(self.lines[0].planned_g * Decimal("1.5")))
-        self.assertContains(page, "the shelf lacks olive oil")
+        self.assertContains(page, "your shelf is short of olive oil")
 
 
 class MeltAgain(WithSalve):
@@ -131,11 +131,13 @@ class MeltAgain(WithSalve):
         self.assertEqual({w.addition.material.layer for w in page.context["rescue"].ways} & {"wax"}, set())
         self.assertTrue(page.context["rescue"].ways)
         self.assertContains(self.client.get(self.address, {"wanted": "soft"}), "is not a number")
-        self.assertContains(self.client.get(self.address, {"wanted": "10"}), "Nothing on the shelf")
+        self.assertContains(
+            self.client.get(self.address, {"wanted": "10"}), "No single material on your shelf"
+        )
 
     def test_only_a_pour_that_is_done_is_added_to(self) -> None:
         weighing = pour_of(self.user, self.version)
-        with self.assertRaisesRegex(CalmTinError, "Close the sheet first"):
+        with self.assertRaisesRegex(CalmTinError, "Close the weigh sheet first"):
             services.add_to_pot(self.user, weighing, material="olive_oil", grams=Decimal(5))
         page = self.client.post(f"{self.address}add/", {"material": "olive_oil", "grams": "lots"})
         self.assertContains(page, "is not a number")

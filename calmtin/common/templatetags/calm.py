@@ -10,8 +10,10 @@ from typing import Any
 from django import template
 from django.utils.html import format_html
 from django.utils.safestring import mark_safe
+from django.utils.text import slugify
 
 from calmtin.common.actions import Action, actions_at
+from calmtin.common.glossary import meanings
 from calmtin.common.notation import scale_weight
 from calmtin.common.numbers import plain
 from calmtin.common.pages import RECALCULATE
@@ -308,7 +310,7 @@ def group_name(slug: str) -> str:
         "scent": "Scents",
         "powder": "Powders",
         "colour": "Colours",
-        "water_bearing": "Wet things, which do not belong in a tin",
+        "water_bearing": "Water-based (not for balms)",
     }
     return names.get(slug, "Other")
 
@@ -341,6 +343,17 @@ _ELSEWHERE |= dict.fromkeys(
 def section_of(view: str | None) -> str:
     """Which part of the book a page belongs to: today, formulas, pours, pantry or none."""
     return _ELSEWHERE.get(view or "", (view or "").partition(":")[0])
+
+
+@register.simple_tag
+def term(word: str, shown: str = "") -> str:
+    """A word with a dotted underline and its meaning: by mouse, finger and keyboard (HTML, popover)."""
+    meaning, key = meanings()[word], slugify(word)
+    return format_html(
+        '<button type="button" class="term" popovertarget="term-{}" title="{}">{}</button>'
+        '<span popover id="term-{}" class="term-card"><strong>{}</strong>: {}</span>',
+        key, meaning, shown or word, key, word.capitalize(), meaning,
+    )  # fmt: skip
 
 
 @register.simple_tag

@@ -21,9 +21,9 @@ def total_rule(case: Case) -> Iterator[Caution]:
             "stop",
             "total",
             "",
-            Message("The lines make {total:.1f} %", total=total),
-            "Grams and firmness mean little until they make 100.",
-            "Let one line balance the total.",
+            Message("The lines add up to {total:.1f} %", total=total),
+            "Weights and firmness aren’t reliable until the lines add up to 100 %.",
+            "Let one line make up the rest.",
             "Percent of the whole.",
         )
 
@@ -36,9 +36,9 @@ def colour_rule(case: Case) -> Iterator[Caution]:
                 "think",
                 "colour",
                 material.slug,
-                f"{material.label} gives specks, not colour",
+                f"{material.label} gives specks instead of colour",
                 material.notes,
-                "Mica, oxides and fine cocoa powder spread in oil.",
+                "Use mica, an oxide or fine cocoa powder, which disperse in oil.",
                 "Its pigment does not dissolve in oil.",
             )
 
@@ -46,11 +46,13 @@ def colour_rule(case: Case) -> Iterator[Caution]:
 _DRY = {
     "dried_petals": (
         "Petals brown and hold damp",
-        "Dry them until they snap; strew a few on the surface as it sets, or infuse them and strain.",
+        "Dry them until they snap. Sprinkle a few on the surface as it sets, or infuse them in oil "
+        "and strain.",
     ),
     "honey_powder": (
         "Honey powder stays gritty",
-        "Stir it in as it thickens and use it up soon, or leave it out: yellow beeswax smells of honey.",
+        "Stir it in as the balm thickens and use it up soon, or leave it out; yellow beeswax smells "
+        "of honey.",
     ),
 }
 
@@ -60,7 +62,7 @@ def dry_rule(case: Case) -> Iterator[Caution]:
     for material, percent in case.lines:
         if material.slug in _DRY and percent > 0.0:
             title, instead = _DRY[material.slug]
-            rule = "What does not dissolve in oil lies in it as it is, with the damp that it holds."
+            rule = "It doesn’t dissolve in oil and brings in any moisture it holds."
             yield Caution("think", "dry", material.slug, title, material.notes, instead, rule)
 
 
@@ -78,10 +80,10 @@ def too_small_rule(case: Case) -> Iterator[Caution]:
             "",
             f"Too little for your scale: {', '.join(small)}",
             Message(
-                "In {batch}, a step of {step} is over a tenth of it.",
+                "In {batch}, one step of your scale ({step}) is more than a tenth of its weight.",
                 batch=Mass(case.batch_g),
                 step=Mass(case.scale_step_g),
             ),
-            "Make a bigger batch, or weigh it on a finer scale.",
-            "A tenth of a part is one step of the scale.",
+            "Make a larger batch, or use a finer scale.",
+            "One step of the scale is a tenth of the ingredient.",
         )

@@ -52,4 +52,4 @@ class Case:
 
 Rule = Callable[[Case], Iterator[Caution]]
 
-TISSERAND = "Tisserand and Young, Essential Oil Safety, 2nd ed. 2014, as recalled; typical value."
+TISSERAND = "Tisserand and Young, Essential Oil Safety, 2nd ed. 2014, typical value."

@@ -28,18 +28,20 @@ def heat_rule(case: Case) -> Iterator[Caution]:
                 "think",
                 "heat",
                 material.slug,
-                Message("{name} likes no more than {limit}", name=material.label, limit=Temperature(limit)),
+                Message("{name} should stay below {limit}", name=material.label, limit=Temperature(limit)),
                 Message("This blend pours at about {hot}.", hot=Temperature(hot)),
-                "Add it last, just before the haze, and pour at once.",
-                "Typical heat ceiling of the material.",
+                "Add it last, just before the pot turns hazy, and pour at once.",
+                "Typical maximum temperature of the material.",
             )
     if scent_total(case.lines) > 0.0 and hot > 65.0:
         yield Caution(
             "think",
             "scent_heat",
             "",
-            Message("The scent would go in at {hot}", hot=Temperature(hot)),
-            "This blend sets so early that the scent boils off before it can be poured.",
+            Message("The scent would be added at {hot}", hot=Temperature(hot)),
+            "This blend sets at such a high temperature that the scent evaporates before you can pour.",
             "Use less of the highest-melting wax, or accept a fainter scent.",
-            Message("First haze plus {more}, against {most}.", more=Degrees(5.0), most=Temperature(65.0)),
+            Message(
+                "First haze plus {more}, compared with {most}.", more=Degrees(5.0), most=Temperature(65.0)
+            ),
         )

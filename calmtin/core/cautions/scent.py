@@ -25,7 +25,7 @@ def scent_total_rule(case: Case) -> Iterator[Caution]:
             ),
             case.ceiling.told,
             Message(
-                "Bring all scents to {factor:.0f} % of what they are, or leave them out.",
+                "Reduce all scents to {factor:.0f} % of their amounts, or leave them out.",
                 factor=100 * factor,
             ),
             TISSERAND,
@@ -43,19 +43,21 @@ def scent_limits_rule(case: Case) -> Iterator[Caution]:
                 "own_limit",
                 material.slug,
                 Message(
-                    "{label} at {percent:g} %, above its supplier’s {limit_pct:g} %",
+                    "{label} at {percent:g} %, above its supplier’s limit of {limit_pct:g} %",
                     label=material.label,
                     percent=percent,
                     limit_pct=material.limit_pct,
                 ),
-                "The supplier knows what is in it.",
-                Message("Bring it to {limit_pct:g} % or less.", limit_pct=material.limit_pct),
+                "The supplier knows its composition.",
+                Message("Reduce it to {limit_pct:g} % or less.", limit_pct=material.limit_pct),
                 "The supplier’s own limit, as you entered it in the pantry.",
             )
         facts = case.scents.get(material.slug)
         if facts is None:
             if material.group == "scent" and material.limit_pct is None:
-                yield _no_limit(material, "Ask its supplier for the limit on leave-on skin and enter it.")
+                yield _no_limit(
+                    material, "Ask the supplier for its limit in leave-on products and enter it."
+                )
             continue
         if facts.dermal_max_pct is not None and percent > facts.dermal_max_pct + 1e-9:
             yield Caution(
@@ -63,17 +65,17 @@ def scent_limits_rule(case: Case) -> Iterator[Caution]:
                 "scent_limit",
                 material.slug,
                 Message(
-                    "{label} at {percent:g} %, above its own {dermal_max_pct:g} %",
+                    "{label} at {percent:g} %, above its limit of {dermal_max_pct:g} %",
                     label=material.label,
                     percent=percent,
                     dermal_max_pct=facts.dermal_max_pct,
                 ),
                 facts.skin_note,
-                Message("Bring it to {dermal_max_pct:g} % or less.", dermal_max_pct=facts.dermal_max_pct),
+                Message("Reduce it to {dermal_max_pct:g} % or less.", dermal_max_pct=facts.dermal_max_pct),
                 TISSERAND,
             )
         elif facts.dermal_max_status == "unknown" and material.limit_pct is None:
-            yield _no_limit(material, "Stay below the audience’s ceiling and patch test.")
+            yield _no_limit(material, "Stay below the total limit and patch test.")
 
 
 def _no_limit(material: Material, instead: str) -> Caution:
@@ -82,7 +84,7 @@ def _no_limit(material: Material, instead: str) -> Caution:
         "scent_unknown",
         material.slug,
         f"No limit is known for {material.in_words}",
-        "Not known is not unrestricted.",
+        "An unknown limit doesn’t mean there is none.",
         instead,
         TISSERAND,
     )
@@ -96,9 +98,10 @@ def phototoxic_rule(case: Case) -> Iterator[Caution]:
             "stop",
             "phototoxic",
             "",
-            Message("Burns in sunlight: {total:.1f} times the limit", total=total),
-            "Expressed citrus and its kin make skin burn in the sun; their limits add up.",
-            "Use distilled or furocoumarin-free oils, or less.",
+            Message("Phototoxic: {total:.1f} times the sunlight limit", total=total),
+            "Expressed citrus and similar oils can make skin burn in the sun; their shares of the "
+            "limit add up.",
+            "Use distilled or furocoumarin-free oils, or use less.",
             f"Sum of fractions of each limit. {TISSERAND}",
         )
 

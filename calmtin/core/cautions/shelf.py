@@ -33,10 +33,11 @@ def rancid_rule(case: Case) -> Iterator[Caution]:
             "think",
             "rancid",
             "",
-            Message("{share:.0f} % fragile oil and no antioxidant", share=share),
-            f"Opened, {names} turns rancid within half a year.",
+            Message("{share:.0f} % oils that go rancid fast, and no antioxidant", share=share),
+            f"Once opened, {names} goes rancid within half a year.",
             Message(
-                "Add {share} tocopherols, or swap for a steadier oil. Vitamin E acetate does not count.",
+                "Add {share} tocopherols, or swap it for a more stable oil. Vitamin E acetate "
+                "doesn’t count.",
                 share=Percent(0.5),
             ),
             "Opened shelf life of 6 months or less, at 10 % or more.",
@@ -59,13 +60,13 @@ def summer_rule(case: Case) -> Iterator[Caution]:
                 "summer",
                 material.slug,
                 Message(
-                    "{name} carries nothing at {hot}",
+                    "{name} adds no firmness at {hot}",
                     name=material.label,
                     hot=Temperature(case.kind.hold_c),
                 ),
-                "It has melted there; the wax and butters hold alone.",
-                "Fine while the hot-day reading holds.",
-                "Its own solids curve.",
+                "It has melted at that temperature; only the wax and butters hold the shape.",
+                "This is fine as long as firmness on a hot day is high enough.",
+                "From its own melting curve.",
             )
 
 
@@ -77,7 +78,7 @@ def grain_rule(case: Case) -> Iterator[Caution]:
             "grain",
             "",
             "Likely to go grainy",
-            Message("Raised by {reasons}.", reasons=joined(case.grain.raises, "; ")),
+            Message("Reasons: {reasons}.", reasons=joined(case.grain.raises, "; ")),
             case.grain.advice,
-            "A rule of the craft, not a measurement.",
+            "A rule of thumb among makers, not a measurement.",
         )

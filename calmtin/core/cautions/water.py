@@ -18,16 +18,17 @@ _INSTEAD = {
     "witch_hazel": "Leave it out, or infuse the dried bark in oil.",
     "food_colouring": "Use mica or an oxide, which spread in oil.",
     "fresh_herb": "Dry the herb until it snaps, then infuse it in oil and strain it.",
-    "water_soluble_preservative": "Leave it out: with no water there is nothing for it to keep.",
+    "water_soluble_preservative": "Leave it out; there is no water here for it to preserve.",
 }
 
 _MOULD = (
-    "It does not mix with oil. Drops of water stay behind in the balm, and mould and bacteria grow in "
-    "them, out of sight and long before anything smells."
+    "It doesn’t mix with oil. Drops of water stay in the balm, where mould and bacteria grow unseen, "
+    "long before you smell anything."
 )
 
 _NO_WORK = (
-    "It only works in water, and there is none here: it beads up and may irritate, and keeps nothing."
+    "It only works in water, and there is no water here for it to preserve. It forms beads and may "
+    "irritate the skin."
 )
 
 
@@ -53,7 +54,7 @@ def wet_cautions(parts: Parts, *, total_g: float, alcohol_pct: float | None = No
             held = tincture(grams, strength)
             words = Message(
                 "{all} of tincture at {strength} by volume hold {alcohol} alcohol and {water} water. "
-                "Alcohol burns: never over a flame.",
+                "Alcohol burns, so never heat it over a flame.",
                 all=Mass(grams, 1),
                 strength=Percent(strength),
                 alcohol=Mass(held.alcohol_g, 1),
@@ -82,10 +83,10 @@ def preservative_rule(case: Case) -> Iterator[Caution]:
                 "note",
                 "preservative",
                 material.slug,
-                "A preservative, and nothing here for it to keep",
+                "A preservative with nothing to preserve",
                 material.notes,
-                "Leave it out, or use it at its supplier’s rate for jars that wet fingers reach.",
-                "Nothing grows where there is no water.",
+                "Leave it out, or use it at its supplier’s rate for jars that people use with wet fingers.",
+                "Nothing grows without water.",
             )
 
 

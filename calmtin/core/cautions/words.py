@@ -27,8 +27,8 @@ def allergens_rule(case: Case) -> Iterator[Caution]:
             "cross_contact",
             "",
             "Oats may carry traces of wheat",
-            "They grow and are milled beside it.",
-            "Say so on the label, or use oats that are certified free of gluten.",
+            "Oats are often grown and milled near wheat.",
+            "Say so on the label, or use oats certified gluten-free.",
             "Cross-contact, not an ingredient.",
         )
     if flags:
@@ -39,7 +39,7 @@ def allergens_rule(case: Case) -> Iterator[Caution]:
             f"Contains {', '.join(flags)}",
             "Say so on the label.",
             "Patch test first.",
-            "Flags of the materials.",
+            "From the materials’ allergens.",
         )
 
 

@@ -188,7 +188,7 @@ def _scent(row: dict[str, str]) -> Material:
         notes=marked(row["skin_note"]),
         confidence=cast(Confidence, row["confidence"]),
         source=row["source"],
-        behaviour_source="Liquid in any room",
+        behaviour_source="Liquid at any room temperature",
     )
 
 

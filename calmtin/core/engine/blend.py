@@ -153,7 +153,7 @@ def blend(parts: Parts, prior: Prior | None = None) -> Blend:
     total = math.fsum(masses.values())
     if total <= 0.0:
         raise EmptyFormula(
-            "Nothing in this formula has any weight yet. Give at least one line a percentage.",
+            "Every ingredient is at 0. Give at least one a percentage.",
             field="percent",
         )
     present = [(material, mass / total) for material, mass in masses.items() if mass > 0.0]

@@ -78,7 +78,7 @@ def feels(blended: Blend, room_c: float) -> tuple[Feel, Feel, Feel]:
             melt,
             _words(melt, ("hardly", "a little", "about half", "mostly", "all of it")),
             Message(
-                "{room} is crystal in the room and {skin} at {at}.",
+                "{room} is solid at room temperature and {skin} at {at}.",
                 room=Percent(round(at_room)),
                 skin=Percent(round(on_skin)),
                 at=Temperature(SKIN_C),
@@ -88,13 +88,13 @@ def feels(blended: Blend, room_c: float) -> tuple[Feel, Feel, Feel]:
             "glide",
             glide,
             _words(glide, ("drags", "some drag", "easy", "slips")),
-            "What is liquid on skin, less the drag of waxes and powders; by skin feel of each material.",
+            "The share that is liquid on skin, less the drag of waxes and powders.",
         ),
         Feel(
             "grease",
             grease,
             _words(grease, ("dry", "light film", "rich film", "greasy")),
-            "The liquid oils by how rich they feel, less what powders take up.",
+            "How rich the liquid oils feel, less what powders absorb.",
         ),
     )
 

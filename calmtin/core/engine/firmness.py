@@ -235,7 +235,7 @@ def why_not(blended: Blend) -> str:
     if not blended.component_mass.any():
         return "There is no oil, butter or wax in it, so it has no firmness to predict."
     if not np.isfinite(blended.powder.stiffer):
-        return "There is more powder in it than the oil can wet. Take powder out, or add oil."
+        return "There is more powder than the oil can wet. Use less powder or more oil."
     return ""
 
 

@@ -10,7 +10,7 @@ from calmtin.core.engine.solids import Array
 
 EXPONENT = 3.5  # growth of the yield value with load-bearing solids
 
-Z80 = 1.2815515655446004  # half width of an 80 % band, in standard deviations
+Z80 = 1.2815515655446004  # half width of a likely range (80 %), in standard deviations
 FLOWS_BELOW = 10.0  # g/cm2: it no longer holds a shape
 
 RUNGS_PER_E = 10.0 / (EXPONENT * math.log(10.0))  # rungs for a factor e in yield value
@@ -26,7 +26,7 @@ LADDER: tuple[str, ...] = (
     "stands as a stick, glides",
     "hand-held bar, a thumbnail marks it",
     "hard bar, needs warming to give",
-    "candle-hard, gives nothing",
+    "candle-hard, doesn’t give",
 )
 
 

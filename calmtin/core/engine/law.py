@@ -115,5 +115,5 @@ def whipped_factor(overrun: float) -> float:
     0.3536
     """
     if overrun < 0:
-        raise CalmTinError("Overrun is a gain in volume: type 0 or more.", field="overrun")
+        raise CalmTinError("The volume gain from whipping can’t be below 0.", field="overrun")
     return float((1.0 + overrun) ** -WHIPPED_EXPONENT)

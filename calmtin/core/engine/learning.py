@@ -74,7 +74,7 @@ class Observation:
             raise CalmTinError("An observation is a thumb test or a press test: give one of them.")
         check(self.at_c, CHECK_C, name="The temperature", field="at_c", unit="°C")
         if self.felt is not None:
-            check(self.felt, RUNG, name="The rung", field="felt")
+            check(self.felt, RUNG, name="Firmness", field="felt")
         if self.pressed is not None and not (self.pressed > 0.0 and math.isfinite(self.pressed)):
             raise CalmTinError("A press test reads more than 0 g.", field="pressed")
 

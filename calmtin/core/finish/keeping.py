@@ -41,7 +41,7 @@ WET_MONTHS = 1.0  # with water in it and no preservative
 MOST_OPENED, LEAST_OPENED = 12, 3
 FATS = ("butter", "soft_fat", "oil")
 
-SMELLS = "When it smells of crayons or old nuts, throw it away, whatever the date says."
+SMELLS = "If it smells of crayons or old nuts, throw it away, whatever the date."
 
 
 @dataclass(frozen=True)
@@ -75,8 +75,7 @@ def keeping(
     if pace is not None:
         reasons.append(
             Message(
-                "{label}, {percents:.0f} % of it, goes off first: "
-                "{opened:.0f} months once its bottle is open.",
+                "{label}, {percents:.0f} % of it, goes rancid first: {opened:.0f} months once opened.",
                 label=pace.label,
                 percents=percents[pace],
                 opened=_opened(pace),
@@ -85,32 +84,34 @@ def keeping(
         guard = next((m for m, pct in percents.items() if pct >= GUARDS.get(m.slug, 101.0)), None)
         months *= GUARDED if guard else 1.0
         reasons.append(
-            Message("{guard} slows that: {times:g} times as long.", guard=guard.label, times=GUARDED)
+            Message("{guard} makes it keep {times:g} times as long.", guard=guard.label, times=GUARDED)
             if guard
-            else "No antioxidant slows that."
+            else "There is no antioxidant to slow it."
         )
         months *= AT[storage]
         if storage != "room":
             reasons.append(
                 Message(
-                    "Kept {storage}: {times:g} times as long as in a room.",
+                    "Stored {storage}, it keeps {times:g} times as long as in a room.",
                     storage=STORAGE_NAMES[storage],
                     times=AT[storage],
                 )
             )
     if months > MOST_MONTHS:
         months = MOST_MONTHS
-        reasons.append("No more than 24 months without a test of your own.")
+        reasons.append("Calm Tin gives at most 24 months; longer needs your own test.")
     wet = [material for material in percents if material.is_wet]
     if wet:
         months = min(months, WET_MONTHS)
-        reasons.append(f"{wet[0].label} brings water, in which mould grows: a month, in the fridge.")
+        reasons.append(
+            f"{wet[0].label} brings water, so mould can grow: use within a month, kept in the fridge."
+        )
     until = made_on + timedelta(days=round(months * DAYS_A_MONTH))
     first = min(((day, slug) for slug, day in (lots or {}).items() if day is not None), default=(None, ""))
     if first[0] is not None and first[0] < until:
         until = max(first[0], made_on)
         name = next((m.in_words for m in percents if m.slug == first[1]), first[1])
-        reasons.append(f"The lot of {name} that went in keeps until then, and nothing outlives its lots.")
+        reasons.append(f"The lot of {name} expires then, and a balm keeps no longer than its ingredients.")
     left = (until - made_on) / timedelta(days=DAYS_A_MONTH)
     opened = 1 if wet else int(min(max(left // 2, LEAST_OPENED), MOST_OPENED))
     return Keeping(until, min(opened, max(int(left), 1)), tuple(reasons), pace)

@@ -89,7 +89,7 @@ class LabelText:
         maker = Block("maker", ", ".join(filter(None, (self.maker, self.place))))
         code = Block("code", self._code(short=form != "full"))
         if form == "slip":
-            return _told(name, net, code, maker, Block("slip", "All else: see the slip."))
+            return _told(name, net, code, maker, Block("slip", "For everything else, see the slip."))
         if form == "least":
             smaller = Block("name", self.name, bold=True, scale=1.1)
             return _told(smaller, net, code, Block("slip", "See the slip."))
@@ -155,7 +155,7 @@ def net_words(net_g: float) -> str:
 
 
 def net_weight(weights_g: Sequence[float], light_g: Sequence[float], planned_g: float) -> float:
-    """Return what may be declared of each, g: what the lightest holds that is not set aside as too light.
+    """Return what may be declared of each, g: what the lightest holds that is not set aside (too light).
 
     As planned where none was weighed.
 

@@ -117,7 +117,7 @@ def fit(text: LabelText, shape: Shape, face: Type) -> Fitted:
                 slip = _slip(text, face) if form in ("slip", "least") else None
                 return Fitted(shape, runs, form, size, slip, _says(form, size))
     raise DoesNotFit(
-        f"Not even the name and the weight can be read on {size_words(shape)}. Choose a larger label, "
+        f"Not even the name and weight would be readable on {size_words(shape)}. Choose a larger label, "
         "or a shorter name.",
         field="sheet",
     )
@@ -126,16 +126,16 @@ def fit(text: LabelText, shape: Shape, face: Type) -> Fitted:
 def _says(form: Form, size: float) -> str:
     """Return what a form gave up, in words."""
     if form == "full":
-        return said("All of it fits, in type of {size:.1f} points.", size=size)
+        return said("Everything fits, at {size:.1f} pt.", size=size)
     if form == "short":
         return said(
-            "In full it would be too small to read; in fewer words it fits, in type of {size:.1f} points.",
+            "The full text would be too small to read. Shortened, it fits at {size:.1f} pt.",
             size=size,
         )
     rest = "name, weight, batch and maker fit" if form == "slip" else "only name, weight and batch fit"
     return said(
-        "Ingredients and cautions would be too small to read on it. "
-        "They stand on a slip that goes with it; {rest}, in type of {size:.1f} points.",
+        "Ingredients and cautions would be too small to read, so they go on a separate slip. On the "
+        "label, {rest} at {size:.1f} pt.",
         rest=rest,
         size=size,
     )
@@ -266,11 +266,11 @@ class Sheet:
     def __post_init__(self) -> None:
         label = self.shape
         if label.kind == "round" and abs(label.width_mm - label.height_mm) > 1e-6:
-            raise CalmTinError("A round label is as high as it is wide.", field="height_mm")
+            raise CalmTinError("A round label must be as high as it is wide.", field="height_mm")
         if self.columns > 1 and self.across_mm < label.width_mm - 1e-6:
             raise CalmTinError(
                 Message(
-                    "The labels overlap: from one to the next it is at least {width_mm:g} mm across.",
+                    "The labels overlap. The distance across must be at least {width_mm:g} mm.",
                     width_mm=label.width_mm,
                 ),
                 field="across_mm",
@@ -278,7 +278,7 @@ class Sheet:
         if self.rows > 1 and self.down_mm < label.height_mm - 1e-6:
             raise CalmTinError(
                 Message(
-                    "The labels overlap: from one to the next it is at least {height_mm:g} mm down.",
+                    "The labels overlap. The distance down must be at least {height_mm:g} mm.",
                     height_mm=label.height_mm,
                 ),
                 field="down_mm",
@@ -287,7 +287,7 @@ class Sheet:
         if right > self.page_w + 1e-6:
             raise CalmTinError(
                 Message(
-                    "The last column ends at {right:g} mm, the page at {page_w:g} mm.",
+                    "The last column ends at {right:g} mm, but the page is {page_w:g} mm wide.",
                     right=right,
                     page_w=self.page_w,
                 ),
@@ -297,7 +297,7 @@ class Sheet:
         if foot > self.page_h + 1e-6:
             raise CalmTinError(
                 Message(
-                    "The last row ends at {foot:g} mm, the page at {page_h:g} mm.",
+                    "The last row ends at {foot:g} mm, but the page is {page_h:g} mm high.",
                     foot=foot,
                     page_h=self.page_h,
                 ),

@@ -47,7 +47,7 @@ def price_of(
     (Decimal('5.20'), Decimal('8.67'), Decimal('7.34'))
     """
     if not 0.0 <= margin_pct < 100.0:
-        raise CalmTinError("The margin lies from 0 to 95 %.", field="margin_pct")
+        raise CalmTinError("The margin must be from 0 to 95 %.", field="margin_pct")
     told: Sequence[tuple[str, Decimal | None]] = (
         ("materials", materials * share),
         ("container", container),

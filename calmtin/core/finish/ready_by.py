@@ -17,9 +17,9 @@ COLD_INFUSION, WARM_INFUSION = 28, 1  # days in the oil
 
 STEPS: dict[str, str] = {
     "infuse": "Start the infusion",
-    "buy": "Order what is short",
+    "buy": "Order missing ingredients",
     "pour": "Pour",
-    "check": "Look at it and press it",
+    "check": "Check and press test",
     "label": "Label and pack",
     "ready": "Ready",
 }

@@ -1,7 +1,7 @@
 """Containers, how full, how much to melt for them, and what a pot of melt will fill.
 
 One balance holds for every plan: what is weighed is what is filled, what clings, what is
-poured for a test, what is driven off, and what is left.
+lost in the test, what is driven off, and what is left.
 """
 
 from __future__ import annotations
@@ -208,9 +208,13 @@ def overrun_of_jar(parts: Sequence[tuple[Material, float]], jar_ml: float, net_g
     """
     overrun = blend_density(parts) * jar_ml / net_g - 1.0
     if overrun < -0.15:
-        raise DoesNotFit("So much does not fit into that jar. Check the ml and the grams.", field="jar_g")
+        raise DoesNotFit(
+            "That is too heavy for a jar of this size. Check the volume and the weight.", field="jar_g"
+        )
     if overrun > 3.0:
-        raise DoesNotFit("So little is in that jar? Check the ml and the grams.", field="jar_g")
+        raise DoesNotFit(
+            "That is too light for a jar of this size. Check the volume and the weight.", field="jar_g"
+        )
     return max(overrun, 0.0)
 
 
@@ -278,7 +282,7 @@ def for_containers(
     if batch > MOST_BATCH_G:
         raise DoesNotFit(
             Message(
-                "That is {batch} of melt. Plan at most {most} at once.",
+                "That is a batch of {batch}. Plan at most {most} at once.",
                 batch=Mass(batch, 0),
                 most=Mass(MOST_BATCH_G),
             ),
@@ -339,7 +343,7 @@ def whole_pot(melt: Melt, container: Container, losses: Losses, *, batch_g: Deci
     if each_ml > container.volume_ml + 1e-6:
         raise DoesNotFit(
             Message(
-                "{name} holds {brim}, and this is {wanted}.",
+                "{name} holds {brim}, but this is {wanted}.",
                 name=container.name,
                 brim=Volume(container.volume_ml),
                 wanted=Volume(each_ml),
@@ -428,4 +432,4 @@ def _check(fillings: Sequence[Filling], losses: Losses) -> None:
     if not 0.0 <= losses.cling_share <= 0.5:
         raise DoesNotFit("Pot loss is from 0 to 50 %.", field="loss", limit=50.0, unit="%")
     if min(losses.cling_g, losses.test_g, losses.overfill_g, losses.margin_share, losses.powder_share) < 0:
-        raise DoesNotFit("A loss is never below 0.", field="loss")
+        raise DoesNotFit("A loss can’t be below 0.", field="loss")

@@ -52,10 +52,11 @@ Level = Literal["low", "some", "high"]
 # Of a bench's own pours with grain-prone butter, by how they were cooled: grain seen in, and looked at.
 GrainLog = Mapping[str, tuple[int, int]]
 SCHOOLS = (
-    "One school chills at once, so that crystals stay too small to feel. Another lets the tin rest "
-    "10 to 15 minutes at room temperature and then chills it, so that they form evenly. A third "
-    "leaves it on the bench. Some never melt the butter, or leave a few lumps that seed the rest. "
-    "Calm Tin starts from rest, then chill, and records which you used: your own jars decide."
+    "Some makers chill at once, so that crystals stay too small to feel. Others rest the tin for 10 "
+    "to 15 minutes at room temperature and then chill it, so that crystals form evenly. Others leave "
+    "it on the bench. Some never melt the butter, or leave a few lumps to seed the rest. Calm Tin "
+    "suggests resting, then chilling, and records which you used, so that your own jars can show "
+    "what works."
 )
 
 
@@ -122,6 +123,6 @@ def _advice(cooling: Cooling, is_held: bool) -> str:
         ways.append("whip the butter without melting it")
     if not is_held:
         ways.append("add wax")
-    ways.append("use less of what goes grainy")
+    ways.append("use less of the butters that go grainy")
     words = ", or ".join(ways[:2])
     return f"{words[0].upper()}{words[1:]}."

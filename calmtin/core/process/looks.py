@@ -75,7 +75,7 @@ class Look:
     @property
     def due_words(self) -> str:
         """What a maker is told when it is due."""
-        return f"Due for a look: {self.name.lower()}"
+        return f"Check due: {self.name.lower()}"
 
     @property
     def slack(self) -> timedelta:
@@ -84,24 +84,42 @@ class Look:
 
 
 _SET = Look("set", "Has it set?", ("sinkhole", "air", "separation"), timedelta(minutes=30))
-_HOUR = Look("hour", "After an hour", ("sinkhole", "bloom", "air"), timedelta(hours=1))
-_DAY = Look("day", "After a day", (*_LOOKS, "scent", *_ON_SKIN, "liked"), timedelta(days=1))
-_TWO_DAYS = Look("two_days", "After two days", ("grain", "sweating", "air", "glide"), timedelta(days=2))
-_WEEK = Look("week", "After a week", ("grain", "sweating", "bloom", "scent", "liked"), timedelta(days=7))
-_MONTH = Look("month", "After a month", ("grain", "bloom", "colour", "scent", "rancid"), timedelta(days=30))
-_END = Look("end", "At the end of its life", ("rancid", "colour", "scent", "sweating"))
+_HOUR = Look("hour", "1-hour check", ("sinkhole", "bloom", "air"), timedelta(hours=1))
+_DAY = Look("day", "1-day check", (*_LOOKS, "scent", *_ON_SKIN, "liked"), timedelta(days=1))
+_TWO_DAYS = Look("two_days", "2-day check", ("grain", "sweating", "air", "glide"), timedelta(days=2))
+_WEEK = Look("week", "1-week check", ("grain", "sweating", "bloom", "scent", "liked"), timedelta(days=7))
+_MONTH = Look("month", "1-month check", ("grain", "bloom", "colour", "scent", "rancid"), timedelta(days=30))
+_END = Look("end", "Best-before check", ("rancid", "colour", "scent", "sweating"))
 
 # Tests that a maker sets up: not due at a time, but for the one at skin warmth.
 TESTS: tuple[Look, ...] = (
-    Look("skin", "At skin warmth", (), place="skin", how="In a closed hand or a pocket for half an hour."),
-    Look("hot", "Hot car", ("sweating", "separation"), place="hot", how="An afternoon behind glass."),
-    Look("cold", "Cold", ("bloom", "drag"), place="cold", how="A night in the cold, then at once."),
-    Look("drop", "Drop", ("drop",), how="From a table onto a hard floor, once."),
+    Look(
+        "skin",
+        "At skin warmth",
+        (),
+        place="skin",
+        how="Hold it in a closed hand or pocket for half an hour.",
+    ),
+    Look(
+        "hot",
+        "Hot car",
+        ("sweating", "separation"),
+        place="hot",
+        how="Leave it behind a sunny window for an afternoon.",
+    ),
+    Look(
+        "cold",
+        "Cold",
+        ("bloom", "drag"),
+        place="cold",
+        how="Leave it in the cold overnight and test it at once.",
+    ),
+    Look("drop", "Drop", ("drop",), how="Drop it once from a table onto a hard floor."),
 )
 LOOKS: Mapping[str, Look] = MappingProxyType(
     {look.slug: look for look in (_SET, _HOUR, _DAY, _TWO_DAYS, _WEEK, _MONTH, _END, *TESTS)}
 )
-FREE = Look("", "Looked at", (*_LOOKS, "scent", *_ON_SKIN, "liked"))
+FREE = Look("", "Check", (*_LOOKS, "scent", *_ON_SKIN, "liked"))
 SKIN_EVERY = 3  # every third pour is asked for a thumb test at skin warmth
 NO_LONGER = timedelta(days=45)  # after which a look that was missed is not asked for any more
 
@@ -167,7 +185,7 @@ def read_signs(found: Mapping[str, object]) -> dict[str, int]:
         sign = SIGNS.get(slug)
         text = str(value)
         if sign is None or not text.isdecimal() or int(text) >= len(sign.words):
-            raise CalmTinError("Choose what you found from the words that are offered.", field=slug)
+            raise CalmTinError("Choose one of the words offered.", field=slug)
         kept[slug] = int(text)
     return kept
 

@@ -48,7 +48,7 @@ def scaled_up(
     over = [w / p for p, w in zip(planned, weighed, strict=True) if w is not None and p > 0]
     factor = max(over, default=Decimal(0))
     if factor <= 1:
-        raise CalmTinError("Nothing is over its target, so there is nothing to scale up.")
+        raise CalmTinError("Nothing is over its target weight, so there is nothing to scale up.")
     targets, to_add = [], []
     for grams, inside in zip(planned, weighed, strict=True):
         held = inside or Decimal(0)

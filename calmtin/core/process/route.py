@@ -69,8 +69,8 @@ def added(own: Sequence[OwnStep], title: str) -> list[OwnStep]:
     Raises `CalmTinError` without a title, and for too many.
     """
     if not title.strip():
-        raise CalmTinError("Say what is to be done, such as: switch the fan off.", field="title")
+        raise CalmTinError("Name the step, such as: switch the fan off.", field="title")
     numbers = [int(step.key.removeprefix(OWN)) for step in own if step.is_added]
     if len(numbers) >= MOST_OWN:
-        raise CalmTinError(f"A route holds up to {MOST_OWN} steps of your own.", field="title")
+        raise CalmTinError(f"You can add up to {MOST_OWN} steps of your own.", field="title")
     return [*own, OwnStep(f"{OWN}{max(numbers, default=0) + 1}", title.strip())]

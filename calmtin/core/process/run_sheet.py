@@ -23,26 +23,32 @@ HEAT_SENSITIVE_C = 60.0
 POWDER_PORTION_G = 10.0
 WAX_MINUTES = (20.0, 40.0)  # to melt in a water bath: a little, and a kilo
 MELT_ABOVE_C = 5.0  # how far above its melting range a part is clear
-BURNS = "Hot wax burns and can catch fire: water bath, never alone, no water on it, a lid to smother."
+BURNS = (
+    "Hot wax can burn you and catch fire. Use a water bath, never leave it alone, never put water on "
+    "a wax fire, and keep a lid at hand to smother it."
+)
 NEAR_C = 1.0  # from a window that a kitchen thermometer cannot tell from inside it
 SCENT_LOST = (
-    "Much of the scent boils off there. Let the pot cool into the window, smell it, and put in by drops "
-    "what is lacking: under Added by feel."
+    "Much of the scent evaporates at that temperature. Let the pot cool to the right temperature, "
+    "smell it, and add more by the drop under “Add by feel”."
 )
 # What to do once a step was done too hot or too cold, by how its key begins.
 TOO_HOT = {
-    "melt_wax": "Wax darkens and smells of burning. Take the bath off, and mark the tin as a test.",
-    "late": "What does not like heat has suffered. Cool the pot before anything else goes in.",
+    "melt_wax": "Wax darkens and smells burnt at that temperature. Take it off the heat, and mark the tin "
+    "as a test.",
+    "late": "Heat-sensitive ingredients have been damaged. Let the pot cool before you add anything else.",
     "scent": SCENT_LOST,
     "finish": SCENT_LOST,
-    "fill": "It shrinks more as it sets. Keep some of the pot warm and top up the dips.",
+    "fill": "It will shrink more as it sets. Keep some of the batch warm to top up the tins.",
 }
 TOO_COLD = {
-    "melt_wax": "That is not melted through. Back into the bath until it is clear.",
-    "melt_butter": "That is not melted through. Back into the bath until it is clear.",
-    "scent": "Part of it has set, so the scent lies in streaks. Warm the pot until it is clear and stir.",
+    "melt_wax": "It isn’t fully melted. Put it back in the bath until it is clear.",
+    "melt_butter": "It isn’t fully melted. Put it back in the bath until it is clear.",
+    "scent": "Part of it has set, so the scent won’t spread evenly. Warm the pot until it is clear, then "
+    "stir.",
     "finish": "Part of it has set. Warm the pot until it is clear, then split it.",
-    "fill": "Part of it had set: it lies in layers. Scrape it back, warm it until it is clear, pour again.",
+    "fill": "Part of it had set, so it will be in layers. Scrape it back, warm it until it is clear, and "
+    "pour again.",
 }
 # How long until it can be moved, minutes: thin tubes first, whipped jars at once.
 SETS_IN = {
@@ -147,15 +153,13 @@ def _begin() -> Iterator[Step]:
     yield Step(
         "ready",
         "Get ready",
-        "Surfaces, pot, spatula and containers clean and dry; hair back, gloves and "
-        "goggles on. Sanitise with one "
-        "thing only. 2 to 3 cm of water in the bath, its lid at hand. Lids, tray, "
-        "scraper and labels out; a towel "
-        "to dry the outside of the jug.",
-        "Everything that you will need lies within reach.",
-        caution="Never bleach together with alcohol or with an acid.",
+        "Clean and dry the surfaces, pot, spatula and containers. Tie your hair back; put on gloves "
+        "and goggles. Use only one sanitiser. Put 2 to 3 cm of water in the bath and keep its lid at "
+        "hand. Get out lids, tray, scraper and labels, and a towel to dry the outside of the jug.",
+        "Everything you need is within reach.",
+        caution="Never mix bleach with alcohol or an acid.",
     )
-    yield Step("weigh", "Weigh", "Weigh every line of the sheet.", "The sheet is closed.")
+    yield Step("weigh", "Weigh", "Weigh every ingredient on the weigh sheet.", "The weigh sheet is closed.")
 
 
 def _wet(batch: Batch) -> Iterator[Step]:
@@ -168,16 +172,16 @@ def _wet(batch: Batch) -> Iterator[Step]:
             "wet",
             "The tincture first, with the oil",
             Message(
-                "Warm oil and tincture alone in the bath, uncovered, until the pot is {gone} lighter: "
-                "what is in it then weighs {left}.",
+                "Warm only the oil and tincture in the bath, uncovered, until the pot is {gone} "
+                "lighter; the contents then weigh {left}.",
                 gone=Mass(gone, 1),
                 left=Mass(pot - gone, 1),
             ),
-            Message("The scale says {left}, and nothing bubbles any more.", left=Mass(pot - gone, 1)),
-            "Water that is left would make drops in the balm, and mould grows in them.",
+            Message("The scale shows {left} and nothing bubbles.", left=Mass(pot - gone, 1)),
+            "Any water left would form drops in the balm, where mould can grow.",
             high_c=85.0,
             materials=((material, grams), *oils),
-            caution="Alcohol burns: no flame, air the room.",
+            caution="Alcohol burns. Keep flames away and air the room.",
         )
 
 
@@ -193,8 +197,8 @@ def _soften(batch: Batch) -> Iterator[Step]:
                 "{parts} Let it cool to room temperature, stirring, before it meets the butter.",
                 parts=_named([*waxes, *warm]),
             ),
-            "A soft paste without grain.",
-            "Hot, it would melt the butter that is to stay whole.",
+            "A soft, smooth paste.",
+            "If it is hot, it melts the butter.",
             low_c=max((m.melt_high_c or 65.0) for m, _ in waxes) + MELT_ABOVE_C,
             high_c=_ceiling([*waxes, *warm]),
             minutes=WAX_MINUTES,
@@ -204,9 +208,9 @@ def _soften(batch: Batch) -> Iterator[Step]:
     yield Step(
         "soften",
         "Let it soften",
-        "Butters at room temperature, cut small; they are not melted.",
-        "A finger goes in without a push.",
-        "What was never melted has its crystals already; it firms up again within two days.",
+        "Let the butters come to room temperature and cut them small. Don’t melt them.",
+        "A finger sinks in easily.",
+        "Butter that was never melted keeps its crystals and firms up again within two days.",
         materials=tuple(batch.of("butter", "soft_fat")),
     )
 
@@ -225,8 +229,9 @@ def _heat(batch: Batch) -> Iterator[Step]:
             "melt_wax",
             "Melt the wax",
             Message("In the water bath, covered loosely. {parts}", parts=_named(waxes)),
-            "Clear, with no grain at the bottom. Cloudy means not melted.",
-            "The highest melting goes first, so that the rest is hot for the shortest time.",
+            "The melt is clear, with nothing grainy at the bottom. Cloudy means not melted.",
+            "The wax with the highest melting point goes first, so that the rest is hot for the "
+            "shortest time.",
             low_c=clear,
             high_c=_ceiling(waxes),
             minutes=(usual, usual * 1.5),
@@ -238,8 +243,8 @@ def _heat(batch: Batch) -> Iterator[Step]:
             "melt_butter",
             "Add the butters",
             _named(butters),
-            "Clear again.",
-            "They melt in what is hot already.",
+            "The melt is clear again.",
+            "They melt in the hot wax.",
             low_c=max((m.melt_high_c or 40.0) for m, _ in butters) + MELT_ABOVE_C,
             high_c=_ceiling(butters),
             minutes=(5.0, 12.0),
@@ -250,10 +255,13 @@ def _heat(batch: Batch) -> Iterator[Step]:
         yield Step(
             "oils",
             "Warm the oils and stir them in",
-            Message("{parts} Warm them to the pot first, or the wax seizes.", parts=_named(oils))
+            Message(
+                "{parts} Warm them to the temperature of the pot first, or the wax seizes.",
+                parts=_named(oils),
+            )
             if waxes
             else _named(oils),
-            "Clear, no threads of wax.",
+            "The melt is clear, with no threads of wax.",
             high_c=_ceiling(oils),
             minutes=(3.0, 8.0),
             materials=tuple(oils),
@@ -266,14 +274,14 @@ def _heat(batch: Batch) -> Iterator[Step]:
             "powder",
             "Stir in the powder",
             Message(
-                "{parts} Sieve it in, {count} portions, and stir each smooth."
+                "{parts} Sieve it in {count} portions and stir each until smooth."
                 if portions > 1
-                else "{parts} Sieve it in, {count} portion, and stir each smooth.",
+                else "{parts} Sieve it in and stir until smooth.",
                 parts=_named(powders),
                 count=portions,
             ),
-            "No lump under the spatula.",
-            "Hot and thin, the oil wets it; later it clumps.",
+            "There are no lumps under the spatula.",
+            "Hot, thin oil wets the powder; later it clumps.",
             minutes=(3.0, 3.0 * portions + 3.0),
             materials=tuple(powders),
         )
@@ -289,17 +297,17 @@ def _cool(batch: Batch) -> Iterator[Step]:
             yield Step(
                 "rest",
                 "Let it rest",
-                "Off the heat, the outside dried, covered, at room temperature.",
+                "Take it off the heat, dry the outside, cover it and leave it at room temperature.",
                 "The pot is hand-warm and still clear.",
-                "The first crystals are small and even, so that it does not go sandy.",
+                "The first crystals form small and even, so it doesn’t go sandy.",
                 minutes=(10.0, 15.0),
             )
         yield Step(
             "chill",
             "Chill it",
-            "Covered; into the fridge, or the freezer for less time.",
+            "Cover it and put it in the fridge, or in the freezer for a shorter time.",
             "A finger dents it and the edge is firm.",
-            "Whipped too warm it stays soup, too cold it crumbles.",
+            "If it is too warm it won’t whip; if it is too cold it crumbles.",
             minutes=(20.0, 60.0),
         )
         yield from _whip(batch)
@@ -309,9 +317,9 @@ def _cool(batch: Batch) -> Iterator[Step]:
         top = min([HEAT_SENSITIVE_C, *(m.max_heat_c for m, _ in late if m.max_heat_c)])
         yield Step(
             "late",
-            "Off the heat; what does not like it hot",
+            "Off the heat: add heat-sensitive ingredients",
             Message("Dry the outside of the pot. {parts}", parts=_named(late)),
-            "Stirred in.",
+            "It is stirred in.",
             low_c=low,
             high_c=max(top, low or 0.0),
             materials=tuple(late),
@@ -320,31 +328,31 @@ def _cool(batch: Batch) -> Iterator[Step]:
     yield Step(
         "test",
         "Set test",
-        "A drop on a cold lid or spoon, a minute in the cold. Press it with a thumb and "
-        "write down the word.",
-        "You know whether it is too soft or too hard, while wax or oil can still go in.",
+        "Put a drop on a cold lid or spoon and chill it for a minute. Press it with your thumb and "
+        "choose the word that fits.",
+        "You know whether it is too soft or too hard while you can still add wax or oil.",
         minutes=(1.0, 3.0),
     )
     yield from _finishes(batch)
-    words = "Containers close together, first pass to the line, then top up the dips as they form."
+    words = "Put the containers close together. Fill to the line first, then top up as the surfaces sink."
     if batch.is_tube:
         words = (
-            "Tubes close in their tray; overfill a bead, scrape it level once it has set, "
-            "and melt the scrapings."
+            "Put the tubes close together in their tray. Overfill slightly, scrape level once set, "
+            "and melt the scrapings again."
         )
     if batch.is_mould:
-        words = "Fill the cavities to the top; what stands over is scraped off and goes back into the pot."
+        words = "Fill the cavities to the top. Scrape off the excess and return it to the pot."
     if batch.finishes:
-        words = "What is left of the pot, if any was kept plain. " + words
+        words = "Use the rest of the batch, if you kept any without a finish. " + words
     yield Step(
         "fill",
         "Pour",
         words,
-        "All are filled, before a skin forms in the jug.",
-        "Poured as cool as it still flows, it sinks least." if low is not None else "",
+        "All are filled before a skin forms in the jug.",
+        "The cooler you pour, the less it sinks." if low is not None else "",
         low_c=low,
         high_c=None if low is None else low + 12.0,
-        caution="If it sets in the jug, put it back into the bath; the deadline starts anew.",
+        caution="If it sets in the jug, put it back in the bath; the time to pour starts again.",
     )
 
 
@@ -358,15 +366,15 @@ def _finishes(batch: Batch) -> Iterator[Step]:
             f"finish-{number}",
             f"Finish: {finish.name}",
             Message(
-                "Take {share} of the pot into a warm jug. {parts} Stir it in. Fill {into}."
+                "Pour {share} of the batch into a warm jug. {parts} Stir it in. Fill {into}."
                 if finish.parts
-                else "Take {share} of the pot into a warm jug. Fill {into}.",
+                else "Pour {share} of the batch into a warm jug. Fill {into}.",
                 share=Mass(finish.grams, 1),
                 parts=_named(finish.parts),
                 into=finish.into,
             ),
-            "They are filled, and the rest of the pot is still clear.",
-            "Keep the pot in the warm bath meanwhile, or it sets before its turn.",
+            "They are filled, and the rest of the batch is still clear.",
+            "Keep the pot in the warm bath meanwhile, or it sets too early.",
             low_c=low,
             high_c=None if top is None else max(top, low or top),
             materials=finish.parts,
@@ -382,19 +390,19 @@ def _scents(batch: Batch) -> Iterator[Step]:
     collision: Words = ""
     if low is not None and low > top:
         collision = Message(
-            "It sets at {set}, so it must be poured above {low}, and the scent is lost above {top}. Stir "
-            "it in at the last moment and pour at once, accept a fainter scent, or use less of the "
-            "highest-melting wax.",
+            "It sets at {set}, so you must pour above {low}, but scent is lost above {top}. Stir it "
+            "in at the last moment and pour at once, accept a fainter scent, or use less of the wax "
+            "with the highest melting point.",
             set=Temperature(low if batch.set_c is None else batch.set_c),
             low=Temperature(low),
             top=Temperature(top),
         )
     yield Step(
         "scent",
-        "Scent, last of all",
+        "Add the scent last",
         _named(scents),
-        "You can smell it evenly over the pot.",
-        "Hotter it boils off; cooler the pot sets.",
+        "The scent is even over the whole pot.",
+        "If it is hotter, scent evaporates; if it is cooler, the pot sets.",
         low_c=low,
         high_c=max(top, low or top),
         materials=tuple(scents),
@@ -406,13 +414,13 @@ def wait_for(step: Step, temp_c: float) -> Words:
     """Return what to wait for before a step is done in a pot of `temp_c`, C; nothing where it is right."""
     if step.high_c is not None and temp_c > step.high_c + NEAR_C:
         return Message(
-            "The pot is at {now}: wait until it is at {wanted}.",
+            "The pot is at {now}. Wait until it is at {wanted}.",
             now=Temperature(temp_c),
             wanted=Temperature(step.high_c),
         )
     if step.low_c is not None and temp_c < step.low_c - NEAR_C:
         return Message(
-            "The pot is at {now}: warm it to {wanted} first.",
+            "The pot is at {now}. Warm it to {wanted} first.",
             now=Temperature(temp_c),
             wanted=Temperature(step.low_c),
         )
@@ -455,11 +463,11 @@ def _whip(batch: Batch) -> Iterator[Step]:
         "Whip it",
         Message(
             ("{parts} " if parts else "")
-            + "Slow at first, then fast; scrape down every few minutes; back into the cold for five if it "
-            "goes to soup.",
+            + "Whip slowly at first, then fast. Scrape down every few minutes. If it turns liquid, "
+            "chill it for five minutes.",
             parts=_named(parts),
         ),
-        said("Peaks that hold, about {overrun:.0f} % more than it was.", overrun=100 * batch.overrun),
+        said("It holds peaks, with about {overrun:.0f} % more volume.", overrun=100 * batch.overrun),
         minutes=(10.0, 20.0),
         materials=tuple(parts),
     )
@@ -467,21 +475,21 @@ def _whip(batch: Batch) -> Iterator[Step]:
     if powders:
         yield Step(
             "powder",
-            "Powder to feel",
+            "Add powder to feel",
             Message(
-                "{parts} What was weighed first, then more by the half teaspoon; stop when it is no longer "
-                "greasy, and log each one that goes in.",
+                "{parts} Add the weighed powder first, then more by the half teaspoon until it no "
+                "longer feels greasy. Record each half teaspoon.",
                 parts=_named(powders),
             ),
-            "Dry enough on the back of the hand.",
+            "It feels dry enough on the back of your hand.",
             materials=tuple(powders),
         )
     yield from _scents(replace(batch, set_c=None))  # it is filled cold
     yield Step(
         "fill",
         "Fill",
-        "With a spoon, or a bag with its corner cut; knock the jar down so that no hollow stays.",
-        "The jars are full. Weigh one: it says how far it was whipped.",
+        "Use a spoon, or a bag with a corner cut off. Tap the jar to remove air pockets.",
+        "The jars are full. Weigh one to see how much air is in it.",
     )
 
 
@@ -489,24 +497,25 @@ def _set(batch: Batch) -> Iterator[Step]:
     yield Step(
         "cool",
         f"Let it set: {COOLING_NAMES[batch.cooling]}",
-        "Level, out of the draught, lids off until it is cold, or water gathers under them.",
-        "Cold to the touch, and nothing moves when it is tilted.",
+        "Keep them level and out of draughts. Leave the lids off until they are cold, or water "
+        "collects under them.",
+        "It is cold to the touch, and nothing moves when you tilt it.",
         minutes=SETS_IN.get(batch.kind, (60.0, 480.0)),
     )
     if batch.is_mould:
         yield Step(
             "unmould",
             "Unmould and weigh the pieces",
-            "Set the light ones aside, for yourself.",
-            "Each has its weight.",
+            "Set light ones aside for yourself.",
+            "Each one has the right weight.",
         )
     yield Step(
         "clean",
         "Clean up, label, count",
-        "Wipe out what is left while it is warm; wax goes into the bin, never down the "
-        "sink. Lids on, labels on.",
-        "Counted: how many, and what is left of the pot.",
-        caution="Patch test first; mind for whom it is.",
+        "Wipe out the pot while it is warm; put wax in the bin, never down the sink. Put on lids and "
+        "labels.",
+        "The pieces and the leftovers are counted.",
+        caution="Patch test first, and think of who it is for.",
     )
 
 

@@ -49,6 +49,11 @@ class Weighing:
         return float(100 * (self.grams - self.exact_g) / self.exact_g) if self.exact_g else 0.0
 
     @property
+    def step_pct(self) -> float:
+        """One step of the scale, in percent of the line."""
+        return float(100 * self.scale.step_g / self.exact_g) if self.exact_g else 0.0
+
+    @property
     def is_rounded(self) -> bool:
         """Whether rounding changes it by what is worth saying, a tenth of a percent."""
         return abs(self.error_pct) >= 0.05
@@ -60,7 +65,7 @@ def scale_for(grams: Decimal, scales: Sequence[Scale]) -> tuple[Scale, bool]:
     Where none does, the finest that can carry it is taken. Raises `DoesNotFit` without a scale.
     """
     if not scales:
-        raise DoesNotFit("There is no scale on this bench.", field="scale")
+        raise DoesNotFit("Add a scale in Settings first.", field="scale")
     for scale in scales:
         if scale.takes(grams):
             return scale, False

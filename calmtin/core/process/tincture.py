@@ -38,7 +38,7 @@ def strength_pct(value: float, *, is_proof: bool = False) -> float:
     percent = value / 2.0 if is_proof else value
     if not 0.0 <= percent <= 100.0:
         raise CalmTinError(
-            "A strength lies from 0 to 100 % (0 to 200 proof).", field="strength", limit=100.0
+            "Strength must be from 0 to 100 % (0 to 200 proof).", field="strength", limit=100.0
         )
     return percent
 

@@ -38,7 +38,7 @@ def _check_step(resolution: Decimal) -> None:
 
 def _not_in_steps(resolution: Decimal) -> DoesNotFit:
     return DoesNotFit(
-        Message("A batch must be a whole number of steps of {step} of the scale.", step=Mass(resolution)),
+        Message("The batch must be a multiple of {step}, the step of your scale.", step=Mass(resolution)),
         field="batch",
         limit=float(resolution),
         unit="g",

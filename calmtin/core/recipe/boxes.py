@@ -159,13 +159,13 @@ class _Box:
             )
         if phrase.asides or phrase.strength:
             self._refuse(
-                f"“{cleaned[:20]}” is no amount. "
-                f"Type {inside(self.name)} in {self.said_in}, such as {self.such}."
+                f"“{cleaned[:20]}” is not an amount. Type {inside(self.name)} in {self.said_in}, such "
+                f"as {self.such}."
             )
         if not phrase.amounts or phrase.stray or phrase.words:
             self._refuse(
-                f"“{cleaned[:20]}” is not a number that can be read here. "
-                f"Type {inside(self.name)} in {self.said_in}, such as {self.such}."
+                f"“{cleaned[:20]}” is not a number. Type {inside(self.name)} in "
+                f"{self.said_in}, such as {self.such}."
             )
         try:
             refuse_leftovers(phrase, cleaned)
@@ -198,7 +198,7 @@ class _Box:
             return f"“{text[:20]}” is a range. Type one amount for {inside(self.name)}."
         kind = "a sum" if "sum" in phrase.worked_out else "a product"
         return Message(
-            "“{typed}” is {kind}. Type what it comes to, {comes_to}, if that is right.",
+            "“{typed}” is {kind}. If that is right, type the result, {comes_to}.",
             typed=text[:20],
             kind=kind,
             comes_to=quantity(Decimal(repr(weight.grams)), self.unit),
@@ -228,10 +228,10 @@ def refuse_leftovers(phrase: Phrase, text: str) -> None:
     strange = [symbol for symbol in phrase.symbols if symbol not in _BESIDE]
     if strange:
         raise CalmTinError(
-            f"“{text[:20]}” is not clear because of “{strange[0]}”. Type one amount, such as 12.5."
+            f"“{text[:20]}” is unclear because of “{strange[0]}”. Type one amount, such as 12.5."
         )
     if len(phrase.amounts) > 1 and not _say_the_same(phrase.amounts):
-        raise CalmTinError(f"“{text[:20]}” holds more than one amount. Type one of them.")
+        raise CalmTinError(f"“{text[:20]}” contains more than one amount. Type one of them.")
 
 
 def _say_the_same(amounts: Sequence[Amount]) -> bool:
@@ -251,9 +251,7 @@ def _with_unit(phrase: Phrase, bare: Unit) -> Amount:
     if stated.unit is None:
         return Amount(stated.value, stated.low, stated.high, bare, stated.written, stated.other)
     if any(amount.unit is None for amount in phrase.amounts):
-        raise CalmTinError(
-            f"“{phrase.amounts[-1].written}” stands beside another amount. Type one of them."
-        )
+        raise CalmTinError(f"“{phrase.amounts[-1].written}” is next to another amount. Type one of them.")
     return stated
 
 
@@ -263,7 +261,7 @@ def _grams_of(material: Material | None, drops_per_ml: Drops | None) -> Weigh:
         if material is None:
             if not is_weight(amount.unit):
                 raise CalmTinError(
-                    f"“{amount.written}” is a volume, and this is weighed. Type it in g, kg, oz or lb."
+                    f"“{amount.written}” is a volume, but this needs a weight. Type it in g, kg, oz or lb."
                 )
             return _of_size(amount, "by weight")
         weight = to_weight(
@@ -291,7 +289,7 @@ def _ml_of(amount: Amount, _: Form | None, __: Sequence[Amount]) -> Weight:
             )
         )
     if is_weight(amount.unit) or amount.unit in ("drop", "dropper", "squeeze", "capsule"):
-        raise CalmTinError(f"“{amount.written}” is no volume. Type it in ml, fl oz or cups.")
+        raise CalmTinError(f"“{amount.written}” is not a volume. Type it in ml, fl oz or cups.")
     return _of_size(amount, "by volume")
 
 

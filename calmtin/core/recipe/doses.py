@@ -66,9 +66,7 @@ def read_dose(
     phrase = read_phrase(cleaned, notation)
     units = {amount.unit for amount in phrase.amounts}
     if "part" in units:
-        raise CalmTinError(
-            "Parts only make sense for all lines together. Use “All at once” for them.", field="percent"
-        )
+        raise CalmTinError("Parts only work for the whole formula. Use “Edit as a table”.", field="percent")
     if units - {None, "percent"} or phrase.asides:
         if not phrase.is_minus and not cleaned.startswith(("-", "−")):  # refused below, in its own words
             refuse_leftovers(phrase, cleaned)

@@ -40,6 +40,9 @@ _BATCH = re.compile(
 )
 _BATCH_WORDS = frozenset("total batch makes yield yields size weight in all together".split())  # noqa: SIM905
 
+# Why percent beside measures cannot be weighed: nobody said what they are percent of.
+OF_WHICH_BATCH = "Percent of what? Add a line “batch 200 g”, or type what this one weighs."
+
 
 @dataclass(frozen=True, slots=True)
 class RecipeLine:
@@ -223,9 +226,9 @@ def read_measure(text: str, notation: Notation = USUAL) -> Measure:
     check_text(text, RECIPE_LINE_CHARS, name="The amount", field="amount")
     phrase = read_phrase(" ".join(text.split()), notation)
     if phrase.is_minus:
-        raise CalmTinError("An amount is never below 0. Leave the minus sign out.", field="amount")
+        raise CalmTinError("An amount can’t be below 0. Leave out the minus sign.", field="amount")
     if not phrase.amounts:
-        what = f"“{phrase.asides[0]}” is no amount of anything. " if phrase.asides else ""
+        what = f"“{phrase.asides[0]}” isn’t an amount of an ingredient. " if phrase.asides else ""
         raise CalmTinError(
             f"{what}Type an amount with its unit, such as “500 g” or “2 cups”.", field="amount"
         )
@@ -238,7 +241,7 @@ def read_measure(text: str, notation: Notation = USUAL) -> Measure:
     unused += [a.written for a in phrase.amounts if a.unit is None]
     if unused:
         raise CalmTinError(
-            f"“{unused[0][:30]}” is no part of an amount here. Type the amount alone.", field="amount"
+            f"“{unused[0][:30]}” isn’t part of an amount. Type only the amount.", field="amount"
         )
     return Measure(stated, phrase.form, others_of(phrase.amounts, stated))
 
@@ -259,7 +262,7 @@ def refuse_disagreement(
     if differ := _disagree(weight, others, material, form, drops_per_ml):
         raise CalmTinError(
             Message(
-                "{differ}, and the other amount is {weight}. Type the one that is right.",
+                "{differ}, but the other amount is {weight}. Type the correct one.",
                 differ=differ,
                 weight=Mass(weight.grams, 0),
             ),
@@ -369,7 +372,7 @@ class _Line:
         """Return a line with its amounts and material, or why it is not understood."""
         phrase = self.phrase(text)
         if phrase.is_minus:
-            return Unresolved(shown, "Is that a minus sign or a dash? An amount is never below 0.")
+            return Unresolved(shown, "Is that a minus sign or a dash? An amount can’t be below 0.")
         if not any(amount.unit for amount in phrase.amounts):
             return self._without_amount(phrase, shown)
         stated = stated_of(phrase.amounts)
@@ -377,10 +380,10 @@ class _Line:
             unit: Unit = stated.unit or "g"
             return Remark(shown, to_weight(next(iter(self.shelf.values())), stated.value, unit).grams)
         if not phrase.words:
-            return Unresolved(shown, "An amount, but of what?")
+            return Unresolved(shown, "Which material is this an amount of?")
         choices = self._choices(phrase.words)
         if not choices or choices[0].confidence < POSSIBLE:
-            reason = f"No material on the shelf is called “{phrase.words[:60]}”."
+            reason = f"No material is called “{phrase.words[:60]}”."
             return Unresolved(shown, reason, tuple(choices[:3]))
         best = choices[0]
         rivals = [c for c in choices[1:] if c.confidence > best.confidence - 0.02]
@@ -394,15 +397,17 @@ class _Line:
         choices = self._choices(phrase.words)
         likely = tuple(c for c in choices[:3] if c.confidence >= POSSIBLE)
         if phrase.asides:
-            return Unresolved(shown, f"“{phrase.asides[0]}” is a temperature or a time, no amount.", likely)
+            return Unresolved(
+                shown, f"“{phrase.asides[0]}” is a temperature or a time, not an amount.", likely
+            )
         if phrase.amounts:
             number = phrase.amounts[0].written
             return Unresolved(
-                shown, f"{number} of which measure? Grams, cups, spoons, drops or parts.", likely[:1]
+                shown, f"Which unit is {number} in? Grams, cups, spoons, drops or parts?", likely[:1]
             )
         if re.search(r"\b(?:a little|a bit|little|some)\b", shown, re.IGNORECASE):
-            return Unresolved(shown, "That is no amount. Say how much, in grams or drops.", likely)
-        reason = "No amount here. Say how much, or leave it out if it is not a material."
+            return Unresolved(shown, "That isn’t an amount. Type grams or drops.", likely)
+        reason = "There is no amount. Type one, or leave the line out if it isn’t a material."
         return Unresolved(shown, reason, likely)
 
     def _choices(self, words: str) -> list[Choice]:
@@ -445,13 +450,13 @@ def _weigh(
         elif item.stated.unit not in ("part", "percent"):
             weighed.append(_one(item, shelf[item.choice.slug], drops_per_ml))
         elif len(kinds) > 1 or whole <= 0:
-            reason = "Parts and percent in one recipe: say what this one weighs."
+            reason = "The recipe mixes parts and percent. Type what this one weighs."
             weighed.append(Unresolved(item.text, reason, (item.choice,)))
         elif beside and item.stated.unit == "part":
-            reason = "Parts beside other measures: say what this one weighs."
+            reason = "The recipe mixes parts with other units. Type what this one weighs."
             weighed.append(Unresolved(item.text, reason, (item.choice,)))
         elif beside and batch is None:
-            reason = "Percent of which batch? Add a line “batch 200 g”, or say what this one weighs."
+            reason = OF_WHICH_BATCH
             weighed.append(Unresolved(item.text, reason, (item.choice,)))
         elif item.stated.unit == "percent" and batch is not None:
             weighed.append(_shared(item, batch / 100.0, batch))
@@ -498,12 +503,14 @@ def _one(
             by_weight, fluid = both
             weight = replace(weight, low=min(weight.low, fluid.grams), high=max(weight.high, fluid.grams))
             question = question or Message(
-                "Ounces by weight ({by_weight}) or fluid ounces ({fluid})? Taken by weight.",
+                "Ounces by weight ({by_weight}) or fluid ounces ({fluid})? Read as weight.",
                 by_weight=Mass(by_weight.grams, 1),
                 fluid=Mass(fluid.grams, 1),
             )
     elif weight.is_guess:
-        question = question or f"Taken as {weight.form}. Melted, pellets, shavings, chopped or packed?"
+        question = (
+            question or f"Read as {weight.form}. Was it melted, pellets, shavings, chopped or packed?"
+        )
     return RecipeLine(
         item.text,
         material.slug,
@@ -526,7 +533,7 @@ def _asked(item: _Measured, stated: Amount) -> Words:
             other=stated.other,
         )
     unused = [*item.phrase.stray, *(a.written for a in item.phrase.amounts if a.unit is None)]
-    return f"The {unused[0]} in it was not used. Is it part of the amount?" if unused else ""
+    return f"The {unused[0]} was ignored. Is it part of the amount?" if unused else ""
 
 
 def _disagree(

@@ -66,12 +66,12 @@ class Problem:
                 words = layer.replace("_", " ")
                 raise CalmTinError(f"The range of {words} must run from 0 up to 100 %.", field=layer)
         if len(set(slugs)) != len(slugs):
-            raise CalmTinError("Each material must stand in one line.", field="lines")
+            raise CalmTinError("Each material may appear on only one line.", field="lines")
         for slug in [*limits.fixed, *limits.ranges]:
             if slug not in slugs:
                 raise CalmTinError(f"{slug} is not in the formula.", field="material", material=slug)
         if target.min_rung is not None and target.hot_c is None:
-            raise CalmTinError("A rung on the hot day needs the hot day’s temperature.", field="hot_c")
+            raise CalmTinError("Give a temperature for the hot day as well.", field="hot_c")
         self.target, self.limits = target, limits
         self.materials = [material for material, _ in parts]
         self.space = Space(self.materials, overrun=target.overrun, prior=target.prior)
@@ -100,13 +100,16 @@ class Problem:
     def _check_sum(self) -> None:
         if self.low.sum() > 100.0 + 1e-6:
             raise DoesNotAddUp(
-                Message("Locks and ranges alone make {low:.1f} %. Loosen one of them.", low=self.low.sum()),
+                Message(
+                    "Locked lines and minimums already add up to {low:.1f} %. Loosen one of them.",
+                    low=self.low.sum(),
+                ),
                 field="range",
             )
         if self.high.sum() < 100.0 - 1e-6:
             raise DoesNotAddUp(
                 Message(
-                    "Locks and ranges leave room for {high:.1f} % only. Loosen one of them.",
+                    "Locked lines and maximums allow only {high:.1f} %. Loosen one of them.",
                     high=self.high.sum(),
                 ),
                 field="range",
@@ -114,7 +117,7 @@ class Problem:
         rows = self.layer_rows()
         if rows and not self._has_room(rows):
             raise DoesNotAddUp(
-                "The ranges of groups and lines leave no way to make 100 %. Loosen one of them.",
+                "With these ranges the total can’t be 100 %. Loosen one of them.",
                 field="range",
             )
 

@@ -73,7 +73,7 @@ def starters(
         if materials and usual >= _LEAST_PART:
             start += [(material, usual / len(materials)) for material in materials]
     if not any(material.layer == "oil" for material, _ in start):
-        raise EmptyFormula("Nothing is left to make this of. Avoid fewer things.", field="avoid")
+        raise EmptyFormula("No materials are left to make this from. Exclude fewer things.", field="avoid")
     guard = next(
         ((shelf[s], p) for s, p in _ANTIOXIDANTS if s in shelf and not shelf[s].has_any(avoid)), None
     )

@@ -82,14 +82,14 @@ def read_json(text: str) -> Any:
         data = json.loads(text, parse_constant=_refuse_constant)
         json.dumps(data, ensure_ascii=False).encode()
     except UnicodeEncodeError:
-        raise BadFormulaFile("There is half a character in a text, which cannot be kept.") from None
+        raise BadFormulaFile("The text contains a broken character.") from None
     except (ValueError, RecursionError) as error:
         raise BadFormulaFile(f"This is not JSON: {str(error)[:120]}.") from None
     return data
 
 
 def _refuse_constant(name: str) -> Any:
-    raise ValueError(f"{name} is no number")
+    raise ValueError(f"{name} is not a number")
 
 
 def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
@@ -104,7 +104,7 @@ def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
         raise BadFormulaFile("The percentages are too large to add up.", field="lines")
     warnings = []
     if abs(total - 100.0) > 0.0005:
-        warnings.append(f"The percentages sum to {total:g}, not 100; they were scaled to 100.")
+        warnings.append(f"The percentages add up to {total:g}, not 100; they were scaled to 100.")
     whole = [(material, percent / total * 100.0) for material, percent in lines]
     return FormulaFile(
         name=name,

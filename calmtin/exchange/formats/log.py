@@ -175,9 +175,7 @@ def look_over(user: Any, text: str) -> tuple[list[RowOutcome], list[OldPour]]:
     _mark_known(user, found.values(), shelf)
     here = {pour.row for pour in found.values() if pour.is_here}
     outcomes = [
-        RowOutcome(o.row, "this pour is in the log already; nothing is added")
-        if o.row in here and not o.is_wrong
-        else o
+        RowOutcome(o.row, "already recorded; nothing is added") if o.row in here and not o.is_wrong else o
         for o in outcomes
     ]
     return outcomes, list(found.values())
@@ -202,7 +200,7 @@ def _old_pour(
 ) -> OldPour:
     name = cells["formula"]
     if not name:
-        raise CalmTinError("“formula” is empty: say what it was called.")
+        raise CalmTinError("“formula” is empty. Give the formula’s name.")
     check_text(name, 80, name="“formula”")
     kind = cells.get("kind") or "firm_salve"
     if kind not in kinds():
@@ -258,7 +256,7 @@ def _old_look(cells: Mapping[str, str]) -> dict[str, Any]:
         return {}
     at_c = _number(cells, "at_c", low=-40.0, high=110.0, signed=True)
     if felt is not None and at_c is None:
-        raise CalmTinError("“at_c” is empty: a rung without its temperature says nothing.")
+        raise CalmTinError("“at_c” is empty: give the temperature of the test.")
     if felt is not None:
         check(felt, RUNG, name="“felt_rung”")
     temp_c = 21.0 if at_c is None else float(at_c)
@@ -296,7 +294,7 @@ def _day(text: str, column: str) -> date:
         raise CalmTinError(f"“{column}” must be a day such as 2026-05-31, not “{text[:20]}”.") from None
     check_day(day, name=f"“{column}”")
     if day > timezone.localdate():
-        raise CalmTinError(f"“{column}” lies in the future. Check the year.")
+        raise CalmTinError(f"“{column}” is in the future. Check the year.")
     return day
 
 

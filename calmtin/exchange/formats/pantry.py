@@ -1,4 +1,4 @@
-"""The pantry as CSV: out as one file, in as a whole or not at all (docs/formats.md)."""
+"""Pantry (CSV): out as one file, in as a whole or not at all (docs/formats.md)."""
 
 from __future__ import annotations
 
@@ -154,7 +154,7 @@ def _unless_here(outcome: Outcome, here: Counter[tuple[Any, ...]]) -> Outcome:
         return outcome
     here[same] -= 1
     words = str(outcome.words).removeprefix("adds ").capitalize()
-    return Outcome(outcome.row, f"{words}: on the shelf already, kept as it is", what="known")
+    return Outcome(outcome.row, f"{words}: already on the shelf, unchanged", what="known")
 
 
 def _material_outcome(number: int, cells: dict[str, str], shelf: Shelf, names: dict[str, str]) -> Outcome:
@@ -162,7 +162,7 @@ def _material_outcome(number: int, cells: dict[str, str], shelf: Shelf, names: d
     if cells["material"] in shelf or name.lower() in names:
         # A lot further down may mean it by the slug that the file gives it.
         names.setdefault(cells["material"].lower(), names.get(name.lower(), cells["material"]))
-        return Outcome(number, f"{name}: on the shelf already, kept as it is", what="known")
+        return Outcome(number, f"{name}: already on the shelf, unchanged", what="known")
     if cells.get("group") not in GROUPS:
         raise CalmTinError(f"“group” must be one of {', '.join(GROUPS)}.")
     if cells.get("behaves_like") not in library():

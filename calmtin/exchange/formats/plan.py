@@ -81,7 +81,7 @@ def _told(
         if is_small
     ]
     if not planned.fillings:
-        warnings.append("The batch does not fill a single container.")
+        warnings.append("The batch is too small to fill one container.")
     return {
         "batch_g": float(planned.batch_g),
         "filled_g": round(planned.filled_g, 2),
@@ -129,7 +129,7 @@ def _filling(row: Any, place: int, melt: Melt, is_any: bool) -> Filling:
     if usual > container.volume_ml * 1.0001:
         raise DoesNotFit(
             Message(
-                "{name} holds {brim}, and {asked} are asked for.",
+                "{name} holds {brim}, but {asked} was asked for.",
                 name=container.name,
                 brim=Volume(container.volume_ml),
                 asked=Volume(usual),
@@ -146,5 +146,5 @@ def _number(data: dict[str, Any], name: str, usual: float, *, low: float = 0.0, 
     if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
         raise BadFormulaFile(f'"{name}" must be a number.', field=name)
     if not low <= value <= high:
-        raise BadFormulaFile(f'"{name}" lies {span_in_words((low, high))}.', field=name)
+        raise BadFormulaFile(f'"{name}" must be {span_in_words((low, high))}.', field=name)
     return float(value)

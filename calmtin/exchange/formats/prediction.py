@@ -70,10 +70,12 @@ def _warnings(formula: FormulaFile) -> list[str]:
     for material, percent in formula.lines:
         if percent > 0.0 and material.is_wet:
             found.append(
-                f"{material.name} does not mix with oil and may bring mould; it only counts as weight."
+                f"{material.name} does not mix with oil and may bring mould; it counts only as weight."
             )
         elif percent > 0.0 and material.basis == "estimated":
-            found.append(f"{material.name} is estimated from its melting range; the band is wider for it.")
+            found.append(
+                f"{material.name} is estimated from its melting range, so the likely range is wider."
+            )
     return found
 
 

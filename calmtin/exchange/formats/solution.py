@@ -55,7 +55,7 @@ def _number(data: dict[str, Any], key: str, low: float, high: float, default: fl
     if not low <= value <= high:
         raise BadFormulaFile(
             said(
-                '"{key}" must lie {span_in_words}, not {value:g}.',
+                '"{key}" must be {span_in_words}, not {value:g}.',
                 key=key,
                 span_in_words=span_in_words((low, high)),
                 value=value,

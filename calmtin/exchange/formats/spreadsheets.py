@@ -55,8 +55,8 @@ def table_rows(text: str, *, required: Sequence[str], most: int) -> list[dict[st
     except csv.Error as error:
         raise CalmTinError(f"This is not a CSV file: {error}.", field="file") from None
     if not rows:
-        raise CalmTinError("There is no row under the header.", field="file")
+        raise CalmTinError("There are no rows below the header.", field="file")
     missing = [column for column in required if column not in rows[0]]
     if missing:
-        raise CalmTinError(f"The header lacks the column {missing[0]}.", field="file")
+        raise CalmTinError(f"The header is missing the column {missing[0]}.", field="file")
     return rows

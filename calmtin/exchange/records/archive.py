@@ -51,7 +51,7 @@ _MANIFEST_SCHEMA: dict[str, Any] = {
 }
 
 
-NOT_OURS = "This is no file of Calm Tin’s records. Choose one that “Take everything along” wrote."
+NOT_OURS = "This isn’t a Calm Tin records file. Choose one made with “Export everything”."
 
 
 class BadRecords(CalmTinError):
@@ -98,7 +98,7 @@ def open_records(file: IO[bytes]) -> Archive:
             entries = _entries(opened)
             return _archive(opened, entries)
     except (BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError):
-        raise BadRecords("This is no zip file that can be read, or it is broken.") from None
+        raise BadRecords("This zip file is broken or can’t be read.") from None
 
 
 def _entries(opened: ZipFile) -> dict[str, ZipInfo]:
@@ -109,7 +109,7 @@ def _entries(opened: ZipFile) -> dict[str, ZipInfo]:
     entries: dict[str, ZipInfo] = {}
     for info in infos:
         if not _NAME.fullmatch(info.filename) or info.filename in entries:
-            raise BadRecords(f"“{info.filename[:60]}” does not belong in a file of records.")
+            raise BadRecords(f"“{info.filename[:60]}” doesn’t belong in a records file.")
         most = PICTURE_BYTES if info.filename.startswith("photos/") else MOST_JSON
         if info.file_size > most:
             raise BadRecords(f"“{info.filename}” is larger than such a file can be.")

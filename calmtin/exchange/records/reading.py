@@ -50,7 +50,7 @@ class Report:
     def words(self) -> str:
         """What came of it, in words."""
         if not self.added:
-            return "Everything in it was here already. Nothing was changed."
+            return "Everything in this file is already here. Nothing was changed."
         told = [_counted(n, name) for name, n in self.added.items() if name in SAID]
         rest = sum(n for name, n in self.added.items() if name not in SAID)
         told += [_counted(rest, "other records")] if rest else []
@@ -76,8 +76,8 @@ SAID = ("formulas", "versions", "lots", "pours", "checks", "photos")
 
 
 def _counted(n: int, name: str) -> str:
-    """Return how many rows of a table, as a maker calls them: "1 look", "12 weigh ins"."""
-    words = {"checks": "looks", "photos": "pictures"}.get(name, name.replace("_", " "))
+    """Return how many rows of a table, as a maker calls them: "1 check", "12 weigh ins"."""
+    words = {"photos": "pictures"}.get(name, name.replace("_", " "))
     return f"{n} {words if n != 1 else words.removesuffix('s')}"
 
 
@@ -108,7 +108,7 @@ def import_records(user: Any, file: IO[bytes], *, only_look: bool = False) -> Re
     except (IntegrityError, ValidationError, ValueError, ArithmeticError, LookupError) as error:
         log.warning("a file of records was refused: %s", type(error).__name__)
         raise BadRecords(
-            "Its rows contradict each other or what is here. Take everything along there once more."
+            "Its rows contradict each other or your records. Export everything again from the other bench."
         ) from None
     finally:
         coming.clear_away(is_kept=is_kept)
@@ -190,7 +190,7 @@ class _Coming:
     def take_over(self) -> None:
         """Give the bench all that was made, and let what is here go on."""
         if _bench_as_it_is(self.user) != self.before or self._my_keys().count() != self.keys_said:
-            raise BadRecords("Your bench was changed while the file was read. Send the file once more.")
+            raise BadRecords("Your records changed while the file was being read. Send the file again.")
         self._settings()
         for staged in self.staged_hanging:
             staged.add()

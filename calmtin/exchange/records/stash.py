@@ -40,7 +40,7 @@ def stash_part(user: Any, part: bytes, *, at: int, size: int) -> None:
     if not 0 < size <= RECORDS_BYTES or at + len(part) > size or not 0 < len(part) <= PART_BYTES:
         raise CalmTinError(f"The file is larger than {RECORDS_BYTES // 1_000_000} MB.", field="file")
     if at != (growing.stat().st_size if at and growing.exists() else 0):
-        raise CalmTinError("A part of the file is missing. Send the file once more.", field="file")
+        raise CalmTinError("Part of the file is missing. Send the file again.", field="file")
     with growing.open("ab" if at else "wb") as kept:
         growing.chmod(0o600)
         kept.write(part)
@@ -53,7 +53,7 @@ def stashed(user: Any) -> IO[bytes]:
     try:
         return _path(user).open("rb")
     except OSError:
-        raise CalmTinError("The file is not here any more. Choose it again.", field="file") from None
+        raise CalmTinError("The file is no longer available. Choose it again.", field="file") from None
 
 
 def take_in_stashed(user: Any, *, only_look: bool = False) -> Report:

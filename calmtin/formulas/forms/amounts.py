@@ -148,11 +148,11 @@ class AmountsForm(forms.Form):
         box = f"material_{place}"
         try:
             if text and not name:
-                self.add_error(box, "Of what? Type a material of your shelf.")
+                self.add_error(box, "Type a material from your shelf.")
             elif name:
                 material = material_named(name, self.shelf)
                 if material in [m for m, *_ in self.added] or material in self.composition.materials:
-                    self.add_error(box, f"{material.label} is in the formula already. Change its line.")
+                    self.add_error(box, f"{material.label} is already in the formula. Change its line.")
                     return
                 box = f"amount_{place}"
                 self.added.append((material, *self._read(text or "0", material, self.unit)))

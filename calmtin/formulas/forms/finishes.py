@@ -42,7 +42,7 @@ class FinishForm(forms.Form):
         for place in self.PLACES:
             chosen, typed = data.get(f"material_{place}"), data.get(f"percent_{place}", "")
             if chosen and not typed:
-                self.add_error(f"percent_{place}", "Say how much of it, in % of the base.")
+                self.add_error(f"percent_{place}", "Type how much, in % of the base.")
             elif typed and not chosen:
                 self.add_error(f"material_{place}", "Choose a material for this percentage.")
             elif chosen:

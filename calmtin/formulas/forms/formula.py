@@ -14,24 +14,24 @@ class FormulaForm(Styled, forms.Form):
     """A formula's name and kind."""
 
     name = forms.CharField(
-        label="What do you call it?",
+        label="Name",
         max_length=80,
-        error_messages={"required": "Give the formula a name, so that you find it again."},
+        error_messages={"required": "Give the formula a name."},
     )
     kind = forms.ChoiceField(
-        choices=kind_choices, widget=forms.RadioSelect(attrs={"class": ""}), label="What is it?"
+        choices=kind_choices, widget=forms.RadioSelect(attrs={"class": ""}), label="Kind"
     )
 
     audience = forms.ChoiceField(
-        choices=[("", "as usual for the kind"), *Audience.choices], required=False, label="For whom?"
+        choices=[("", "usual for the kind"), *Audience.choices], required=False, label="Who is it for?"
     )
-    sees_sun = forms.BooleanField(required=False, label="For skin that sees the sun")
+    sees_sun = forms.BooleanField(required=False, label="Used on skin exposed to sun")
     notes = forms.CharField(required=False, max_length=2000)
 
     free = forms.MultipleChoiceField(choices=list(FREE_FROM.items()), required=False)
     place = forms.ChoiceField(
         choices=[
-            ("", "as usual for the kind"),
+            ("", "usual for the kind"),
             ("room", "a room"),
             ("hot", "a hot place"),
             ("cold", "a cold one"),
@@ -51,9 +51,9 @@ class BranchForm(Styled, forms.Form):
     """What a copy will be called."""
 
     name = forms.CharField(
-        label="What do you call it?",
+        label="Name",
         max_length=80,
-        error_messages={"required": "Give the copy a name of its own."},
+        error_messages={"required": "Give the copy a different name."},
     )
 
 
@@ -62,14 +62,14 @@ class PasteForm(Styled, forms.Form):
 
     text = forms.CharField(
         max_length=RECIPE_CHARS,
-        label="One material a line, in any measure",
+        label="One material per line, in any unit",
         widget=forms.Textarea(
             attrs={
                 "rows": 14,
                 "placeholder": "2/3 cup mango butter\n45 g beeswax\n12-16 drops lavender",
             }
         ),
-        error_messages={"required": "Paste the recipe, one material a line."},
+        error_messages={"required": "Paste the recipe, one material per line."},
     )
     name = forms.CharField(max_length=80, required=False)
     kind = forms.ChoiceField(choices=kind_choices, required=False)

@@ -16,7 +16,7 @@ class DoseForm(forms.Form):
     percent = forms.CharField(
         max_length=DOSE_CHARS,
         required=False,
-        error_messages={"max_length": "That is too long for an amount. Type it like 4.5, 12 g or ½ tsp."},
+        error_messages={"max_length": "That is too long. Type an amount such as 4.5, 12 g or ½ tsp."},
     )
 
 
@@ -29,9 +29,7 @@ class PercentForm(forms.Form):
 class AddLineForm(forms.Form):
     """A material by any of its names, and its first dose; empty means 0."""
 
-    material = forms.CharField(
-        max_length=120, error_messages={"required": "Type or choose a material of your shelf."}
-    )
+    material = forms.CharField(max_length=120, error_messages={"required": "Type or choose a material."})
     percent = forms.CharField(max_length=DOSE_CHARS, required=False)
 
 
@@ -39,7 +37,7 @@ class ProcessForm(forms.Form):
     """How it is cooled and whipped."""
 
     cooling = forms.ChoiceField(choices=cooling_choices)
-    overrun = NumberField(high=300.0, unit="%", places=0, label="The gain in volume")
+    overrun = NumberField(high=300.0, unit="%", places=0, label="The volume gain")
 
 
 class StrengthForm(forms.Form):

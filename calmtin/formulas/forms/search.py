@@ -23,14 +23,14 @@ class FormulaFilter(Search):
     The rungs are worked out, not stored: `rungs` is what was asked of them.
     """
 
-    q = django_filters.CharFilter(method="by_words", label="Words")
+    q = django_filters.CharFilter(method="by_words", label="Search")
     kind = django_filters.ChoiceFilter(
         choices=lambda: [(k.slug, k.name) for k in kinds().values()], label="Kind", empty_label="any"
     )
     material = django_filters.ChoiceFilter(
         method="by_material", label="With", empty_label="any", widget=LongSelect
     )
-    rung_from = django_filters.NumberFilter(method="later", label="Reads from")
+    rung_from = django_filters.NumberFilter(method="later", label="Firmness from")
     rung_to = django_filters.NumberFilter(method="later", label="to")
     verdict = django_filters.ChoiceFilter(
         method="by_verdict", choices=VERDICTS, label="Verdict", empty_label="any"

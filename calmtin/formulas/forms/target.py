@@ -18,10 +18,10 @@ from calmtin.formulas.proposals.proposal import MOVED
 class TargetForm(forms.Form):
     """A target in the maker's own temperature unit, and ranges for lines and groups."""
 
-    rung = NumberField(high=10.0, label="The rung")
-    min_rung = NumberField(high=10.0, required=False, label="The rung on the hot day")
+    rung = NumberField(high=10.0, label="Firmness")
+    min_rung = NumberField(high=10.0, required=False, label="Firmness on the hot day")
     hot = TemperatureField(low=HOT_C[0], high=HOT_C[1], required=False, label="The hot day")
-    skin_melt = NumberField(high=100.0, unit="%", required=False, label="The share that melts")
+    skin_melt = NumberField(high=100.0, unit="%", required=False, label="The share that melts on skin")
     usual = forms.BooleanField(required=False)
 
     def __init__(self, version: Version, data: Any) -> None:
@@ -45,8 +45,8 @@ class TargetForm(forms.Form):
         """Ask for both or neither of the hot day's rung and temperature."""
         data = super().clean() or {}
         for field, other, words in (
-            ("min_rung", "hot", "Say which rung it should keep on the hot day."),
-            ("hot", "min_rung", "Say how hot the hot day is."),
+            ("min_rung", "hot", "Give the firmness it should keep on the hot day."),
+            ("hot", "min_rung", "Give the temperature of the hot day."),
         ):
             if not self.errors and data.get(field) is None and data.get(other) is not None:
                 self.add_error(field, words)

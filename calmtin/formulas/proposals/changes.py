@@ -70,7 +70,7 @@ def changes_of(today: Today, proposal: Proposal) -> list[str]:
             )
         )
     if any(new.basis == "estimated" for new in come):
-        found.append("estimated: wider band")
+        found.append("estimated, so a wider likely range")
     return found
 
 
@@ -87,4 +87,4 @@ def _scent(before: Sequence[Material], after: Sequence[Material]) -> list[str]:
     had, has = ({m.slug for m in materials} & OWN_SCENT for materials in (before, after))
     if bool(has) == bool(had):
         return []
-    return ["smells of itself" if has else "no scent of its own"]
+    return ["has its own smell" if has else "no scent"]

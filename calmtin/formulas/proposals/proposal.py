@@ -136,7 +136,7 @@ def read_token(version: Version, text: str) -> list[tuple[str, str, Decimal]]:
         lines = _signer(version).unsign_object(text)
     except BadSignature:
         raise CalmTinError(
-            "This proposal was worked out for another state of the formula. Work it out again.",
+            "The formula has changed since this was calculated. Calculate it again.",
             field="percent",
         ) from None
     return [(key, slug, Decimal(percent)) for key, slug, percent in lines]

@@ -32,7 +32,7 @@ def rescaled(
     ]
     whole = sum(shares, Decimal(0))
     if whole <= 0:
-        raise CalmTinError("The three shares are all 0. Give at least one of them more.", field="wax")
+        raise CalmTinError("All three shares are 0. Give at least one a value.", field="wax")
     percents, materials = composition.percents, composition.materials
     free = [i for i, m in enumerate(materials) if m.layer in MOVED and m.slug not in held]
     total = sum((percents[i] for i in free), Decimal(0))

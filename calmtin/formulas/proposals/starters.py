@@ -49,7 +49,7 @@ def read_lines(text: str) -> list[tuple[str, Decimal]]:
     try:
         return [(slug, Decimal(percent)) for slug, percent in _SIGNER.unsign_object(text)]
     except BadSignature:
-        raise CalmTinError("This formula cannot be read. Show the three formulas again.") from None
+        raise CalmTinError("This suggestion has expired. Suggest three formulas again.") from None
 
 
 def worked_formulas(

@@ -63,7 +63,7 @@ def solving_turn(request: HttpRequest) -> Iterator[Stop]:
             or (earlier and not earlier.is_done.wait(WAIT_S))
             or not _slots.acquire(timeout=max(0.0, until - time.monotonic()))
         ):
-            raise CalmTinError("Other formulas are being worked out just now. Ask again in a moment.")
+            raise CalmTinError("Calm Tin is calculating other formulas. Try again in a moment.")
         try:
             turn.ends_at = time.monotonic() + DEADLINE_S
             yield turn.is_over

@@ -1,4 +1,4 @@
-"""The whole formula with as much of a lot as its firmness allows."""
+"""Leave out or use up with as much of a lot as its firmness allows."""
 
 from __future__ import annotations
 
@@ -84,8 +84,8 @@ def use_up(
             high = middle
     if best is None:
         raise CalmTinError(
-            f"No more {material.in_words} goes in at the firmness of today. "
-            "Unlock lines, or set another target.",
+            f"No more {material.in_words} can be added at today’s firmness. Unlock lines, or set "
+            "another target.",
             field="lot",
         )
     held = Limits(locked, {slug: (float(best.percents[here]),) * 2})

@@ -1,4 +1,4 @@
-"""The whole formula without something, at equal firmness where that can be had."""
+"""Leave out or use up without something, at equal firmness where that can be had."""
 
 from __future__ import annotations
 
@@ -40,9 +40,7 @@ def without(
     composition = composition_of(version, shelf)
     marked = [part for part in composition if part.material.has_any([flag])]
     if not marked:
-        raise CalmTinError(
-            "There is nothing of that in this formula: it is without it already.", field="flag"
-        )
+        raise CalmTinError("The formula already contains none of that.", field="flag")
     used = {material.slug for material in composition.materials}
     offers: list[list[Material | None]] = []
     for part in marked:
@@ -64,7 +62,9 @@ def without(
             proposal = _replaced(version, composition, instead, target, bench, stop)
             found.append((_cost_of_choice(proposal, slugs, stock), proposal))
     if not found:
-        raise CalmTinError("Too much of this formula has it; start a new one instead.", field="flag")
+        raise CalmTinError(
+            "Too much of this formula contains it; start a new formula instead.", field="flag"
+        )
     return min(found, key=lambda pair: pair[0])[1]
 
 

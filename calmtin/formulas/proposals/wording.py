@@ -24,21 +24,21 @@ def say_reason(reason: Reason, unit: str = "C") -> str:
         ends = {"more": "held to at most", "less": "held to at least"}
         held = "locked at" if reason.is_locked else ends[reason.helps]
         return said(
-            "{label} is {held} {percent:g} %; {helps} of it would help.",
+            "{label} is {held} {percent:g} %; {helps} would help.",
             label=reason.material.label,
             held=held,
             percent=reason.percent,
             helps=reason.helps,
         )
     if isinstance(reason, LayerBound):
-        layer = reason.layer.replace("_", " ")
+        layer = reason.layer.replace("_", " ").capitalize()
         return said(
-            "All of the {layer} together is held from {low:g} to {high:g} %.",
+            "{layer} in total is limited to {low:g}–{high:g} %.",
             layer=layer,
             low=reason.low,
             high=reason.high,
         )
-    return "These materials cannot go further in any proportion."
+    return "These materials can’t get any closer in any proportion."
 
 
 def _say_missed(missed: Missed, unit: str) -> str:
@@ -47,14 +47,14 @@ def _say_missed(missed: Missed, unit: str) -> str:
     at, off = f"{temp(missed.at_c, unit).removesuffix('°')} °{unit}", abs(missed.reads - missed.wanted)
     if missed.what == "hot_rung":
         return said(
-            "At {at} it reads {reads:.1f}, {off:.1f} below what is wanted.",
+            "At {at} firmness is {reads:.1f}, {off:.1f} below the target.",
             at=at,
             reads=missed.reads,
             off=off,
         )
     side = "below" if missed.reads < missed.wanted else "above"
     return said(
-        "The closest is {reads:.1f} at {at}, {off:.1f} {side} the target.",
+        "The closest possible is {reads:.1f} at {at}, {off:.1f} {side} the target.",
         reads=missed.reads,
         at=at,
         off=off,
@@ -77,9 +77,9 @@ def say_way_out(way: WayOut) -> str:
             if way.is_up
             else said("as little as {percent:g} %", percent=way.percent)
         )
-        return f"Allow {much} of {way.layer.replace('_', ' ')} in all."
+        return f"Allow {much} {way.layer.replace('_', ' ')} in total."
     if isinstance(way, AddMaterial):
         if way.what == "harder":
             return "Add a harder wax or butter, such as candelilla or kokum."
         return "Add a liquid oil, or take wax out." if way.has_wax else "Add a liquid oil."
-    return said("Take {rung:.1f} as the target, which these limits can reach.", rung=way.rung)
+    return said("Set the target to {rung:.1f}, which these limits can reach.", rung=way.rung)

@@ -21,7 +21,7 @@ from calmtin.core.process.weighing import share_out
 from calmtin.core.recipe.boxes import read_grams
 from calmtin.core.recipe.matching import SURE
 from calmtin.core.recipe.measures import Weight
-from calmtin.core.recipe.reader import RecipeLine, Remark, Unresolved, read_recipe, weigh_as
+from calmtin.core.recipe.reader import OF_WHICH_BATCH, RecipeLine, Remark, Unresolved, read_recipe, weigh_as
 from calmtin.pantry.adapters import shelf_for
 
 LEAVE_OUT = "leave out"
@@ -109,7 +109,7 @@ class Pasted:
                 grams[row.material.slug] = grams.get(row.material.slug, Decimal(0)) + row.grams
         total = sum(grams.values(), Decimal(0))
         if total <= 0:
-            raise EmptyFormula("Nothing in this recipe has any weight yet.", field="text")
+            raise EmptyFormula("This recipe has no weights yet.", field="text")
         exact = [value * WHOLE / total for value in grams.values()]
         exact[-1] = WHOLE - sum(exact[:-1], Decimal(0))
         return list(zip(grams, share_out(exact, FINEST), strict=True))
@@ -164,7 +164,7 @@ def read_pasted(user: Any, text: str, settled: Mapping[str, str]) -> Pasted:
         key = hashlib.sha256(item.text.encode()).hexdigest()[:10]
         seen[key] += 1
         rows.append(_row(f"{key}{seen[key]}", item, shelf, settled))
-    asks = any(isinstance(i, Unresolved) and "which batch" in i.reason for i in recipe.items)
+    asks = any(isinstance(i, Unresolved) and i.reason == OF_WHICH_BATCH for i in recipe.items)
     return Pasted(_with_percents(rows), asks or bool(settled.get("batch", "").strip()), problem)
 
 
@@ -184,7 +184,7 @@ def _row(
     if typed == was:
         # Nobody typed anything: what is read now stands, the batch or the material may be another.
         typed = fresh
-    news = "read anew" if is_new else f"was {was}" if was != fresh and typed == fresh and was else ""
+    news = "changed" if is_new else f"was {was}" if was != fresh and typed == fresh and was else ""
     problem = item.reason if isinstance(item, Unresolved) and not (chosen and typed) else ""
     weight_g = None
     is_left_out = chosen == LEAVE_OUT

@@ -45,7 +45,7 @@ class AtTemperature:
     def spoken(self) -> str:
         """What a screen reader says of it."""
         return said(
-            "Firmness {rung:.1f}, {words}; 80 % band {low:.1f} to {high:.1f}.",
+            "Firmness {rung:.1f}, {words}; likely {low:.1f}–{high:.1f}.",
             rung=self.rung,
             words=self.words,
             low=self.low,
@@ -138,7 +138,7 @@ def firmness_of(
     `spans` holds, by place, the least and most mass of a part that was measured and not weighed.
     """
     if not any(mass > 0 for _, mass in parts):
-        return Unpredicted("Nothing in it has any weight yet.")
+        return Unpredicted("Every ingredient is at 0.")
     blended = blend(parts, bench.prior)
     if reason := why_not(blended):
         return Unpredicted(reason)
@@ -228,7 +228,7 @@ def preview(
     """Return the firmness and the tin of parts in any amounts, before they are a version."""
     total = sum((amount for _, amount in amounts), Decimal(0))
     if total <= 0:
-        return Unpredicted("Nothing in it has any weight yet."), None
+        return Unpredicted("Every ingredient is at 0."), None
     section = tin_section(
         [
             (part.key, part.material.label, part.material.layer, float(100 * amount / total))

@@ -20,7 +20,7 @@ class StopFirst(CalmTinError):
     def __init__(self, stops: list[Caution]) -> None:
         titles = "; ".join(str(stop.title) for stop in stops)
         super().__init__(
-            f"Stop: {titles}. Read the caution and write down why you go on, or change the formula.",
+            f"Stop: {titles}. Read the caution and give your reason to go on, or change the formula.",
             field="stop",
         )
         self.stops = stops

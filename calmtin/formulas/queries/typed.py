@@ -49,10 +49,10 @@ def what_it_does(version: Version, shelf: Shelf, text: str, *, key: str = "", na
     if not measured.is_sure:
         span = f" ({range_end(measured.low)} to {weight(measured.high)}: {dose.how})"
     if len(composition) == 1:
-        return f"{now}{span} in the pot: all there is in it so far."
+        return f"{now}{span} is the whole batch so far."
     return (
-        f"{now}{span} in the pot, {one(changed[part.key].percent)} %. The others keep their weight; "
-        f"the batch becomes {weight(batch_g)}."
+        f"{now}{span} makes {one(changed[part.key].percent)} %. The others keep their weight, and the "
+        f"batch becomes {weight(batch_g)}."
     )
 
 
@@ -60,11 +60,11 @@ def _of_percent(
     composition: Composition, part: Part, value: Decimal, version: Version, *, on_top: bool
 ) -> str:
     if len(composition) == 1:
-        return f"100 %, {weight(version.batch_g)}: the first line takes the whole batch."
+        return f"100 %, {weight(version.batch_g)}: the first ingredient makes up the whole batch."
     changed = composition.given(part.key, value, on_top=on_top)
     grams = weight(changed[part.key].grams_in(version.batch_g))
     if on_top:
-        return f"{grams} on top; the base gives way as a whole, the batch stays {weight(version.batch_g)}."
+        return f"{grams} on top; the base makes room, and the batch stays {weight(version.batch_g)}."
     balancing = next((p for p in changed if p.is_balancing), None)
     if balancing is None:
         return f"{grams} of a batch of {weight(version.batch_g)}."

@@ -38,7 +38,7 @@ def set_batch_of(draft: Version, batch_g: Decimal) -> None:
 
 def set_process(user: Any, version: Version, *, cooling: str, overrun_pct: int, seen: int) -> Version:
     """Choose how it is cooled, and how much volume whipping adds."""
-    check(overrun_pct, OVERRUN_PCT, name="The gain in volume", field="overrun", unit="%")
+    check(overrun_pct, OVERRUN_PCT, name="The volume gain", field="overrun", unit="%")
     if cooling not in COOLINGS:
         raise CalmTinError("Choose a way of cooling from the list.", field="cooling")
     with edit(user, version, seen) as (draft, _):

@@ -77,7 +77,7 @@ def redo(user: Any, version: Version, *, seen: int) -> Version:
     with _counted(user, version, seen):
         undone = version.steps.filter(came_from=version.step).last()
         if version.is_poured or undone is None:
-            raise CalmTinError("There is nothing to do again in this version.")
+            raise CalmTinError("There is nothing to redo in this version.")
         _show_step(version, undone)
     return version
 
@@ -101,7 +101,7 @@ def _counted(user: Any, version: Version, seen: int) -> Iterator[None]:
             if version.revision != seen:
                 raise EditedElsewhere(
                     "This formula was changed in another tab or on another device. "
-                    "You now see its latest state; your last change was not made.",
+                    "You now see the latest version; your last change was not saved.",
                     field="revision",
                 )
             version.revision += 1

@@ -32,7 +32,7 @@ def add_finish(user: Any, formula: Formula, *, name: str, parts: list[tuple[str,
     _refuse_crowd(formula, name)
     slugs = [slug for slug, _ in parts]
     if len(set(slugs)) != len(slugs):
-        raise CalmTinError("Each material goes into a finish once.", field="parts")
+        raise CalmTinError("Use each material only once in a finish.", field="parts")
     shelf = shelf_for(user)
     finish = Finish.objects.create(formula=formula, name=name)
     for slug, percent in parts:
@@ -44,9 +44,11 @@ def _refuse_crowd(formula: Formula, name: str) -> None:
     """Refuse one finish more, or one of the same name."""
     kept = formula.finishes.filter(removed_at=None)
     if kept.count() >= MOST_FINISHES:
-        raise CalmTinError(f"A base has up to {MOST_FINISHES} finishes. Take one out first.", field="name")
+        raise CalmTinError(
+            f"A formula can have up to {MOST_FINISHES} finishes. Remove one first.", field="name"
+        )
     if kept.filter(name__iexact=name).exists():
-        raise CalmTinError(f"There is a finish called {name} already. Choose another name.", field="name")
+        raise CalmTinError(f"There is already a finish called {name}. Choose another name.", field="name")
 
 
 @transaction.atomic
@@ -94,11 +96,11 @@ def branch(user: Any, version: Version, *, name: str, finish: Finish | None = No
 def _finish_with(user: Any, draft: Version, finish: Finish) -> None:
     shelf, lines = shelf_for(user), {line.material: line for line in draft.lines.all()}
     if len(lines) + finish.parts.count() > MOST_LINES:
-        raise DoesNotAddUp(f"A formula holds up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
+        raise DoesNotAddUp(f"A formula can have up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
     for place, part in enumerate(finish.parts.all(), start=len(lines)):
         if part.material in lines:
             raise CalmTinError(
-                f"{shelf[part.material].label} is in the base already. Take it out of one of them.",
+                f"{shelf[part.material].label} is already in the base. Remove it from one of them.",
                 field="parts",
                 material=part.material,
             )

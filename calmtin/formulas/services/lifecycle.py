@@ -44,7 +44,7 @@ def start_formula(
     """
     check_text(name, 80, name="The name", field="name")
     if kind not in kinds():
-        raise CalmTinError("Choose what it is from the list.", field="kind")
+        raise CalmTinError("Choose a kind from the list.", field="kind")
     if batch_g is not None:
         check(batch_g, BATCH_G, name="A batch", field="batch", unit="g")
     for _, percent in lines or []:
@@ -59,7 +59,7 @@ def start_formula(
         version.batch_g = batch_g
         version.save(update_fields=["batch_g"])
     if len(lines or []) > MOST_LINES:
-        raise DoesNotAddUp(f"A formula holds up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
+        raise DoesNotAddUp(f"A formula can have up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
     for position, (slug, percent) in enumerate(lines or []):
         line = Line(version=version, position=position, material=shelf[slug].slug, percent=percent)
         line.measured = measured[position] if measured else None
@@ -89,7 +89,7 @@ def rename(
     if seen is not None and seen != formula.revision:
         raise CalmTinError(
             "Name, kind or notes were changed in another tab or on another device since this page was "
-            "opened. What you typed is still here; look at the latest state before you keep it."
+            "opened. What you typed is still here. Check the latest version before you save."
         )
     check_text(name, 80, name="The name", field="name")
     check_text(notes, 2000, name="The notes", field="notes")
@@ -125,7 +125,7 @@ def acknowledge(
     """Keep that the maker has seen a caution as strong as `level`, and why they go on."""
     read_again(user, formula)
     if not reason.strip():
-        raise CalmTinError("Say in a few words why you go on.", field="reason")
+        raise CalmTinError("Give your reason to go on in a few words.", field="reason")
     return Acknowledgement.objects.create(
         formula=formula,
         key=key[:20],
@@ -159,7 +159,7 @@ def copy_version(version: Version, lines: Iterable[Line], **changes: Any) -> Ver
 
 @transaction.atomic
 def thaw(user: Any, version: Version) -> Version:
-    """Make a version a draft again, because the only pour of it was called off.
+    """Make a version a draft again, because the only pour of it was cancelled.
 
     Only whoever calls a pour off may ask for it; the database refuses it while a pour stands.
     """
@@ -174,7 +174,7 @@ def freeze(user: Any, version: Version) -> Version:
     """Close a version for good, because something is poured from it."""
     read_again(user, version)
     if not version.lines.exists():
-        raise CalmTinError("There is nothing to pour yet. Add materials first.", field="material")
+        raise CalmTinError("Add materials before you pour.", field="material")
     if not version.is_poured:
         version.poured_at = timezone.now()
         version.save(update_fields=["poured_at"])
@@ -205,13 +205,13 @@ def delete_draft(user: Any, version: Version, *, seen: int) -> Formula | None:
     formula = version.formula
     if version.is_poured:
         raise CalmTinError(
-            "Something is poured from this version, so it stays. Put the formula away instead."
+            "This version has been poured, so it can’t be deleted. Archive the formula instead."
         )
     if seen != version.revision:
-        raise CalmTinError("This draft was changed in another tab since. Look at it before you delete it.")
+        raise CalmTinError("This draft was changed in another tab. Check it before you delete it.")
     is_last = formula.versions.count() == 1
     if is_last and version.branches.exists():
-        raise CalmTinError("Another formula was copied from this one. Put it away instead.")
+        raise CalmTinError("Another formula was copied from this one. Archive instead.")
     for let_go in before_deleting:
         let_go(user, version)
     version.delete()

@@ -79,9 +79,7 @@ def confirm_weight(user: Any, version: Version, *, key: str, seen: int) -> Versi
         line, part = find_line(draft, key), composition_of(draft, shelf)[key]
         measured = part.measured_in(draft.batch_g)
         if measured is None:
-            raise CalmTinError(
-                "This line has no measure any more that could be confirmed.", field="percent"
-            )
+            raise CalmTinError("This line no longer has a measure to confirm.", field="percent")
         line.measured = Measured(measured.words, measured.grams, measured.grams, measured.grams)
         line.save(update_fields=MEASURED)
     return draft
@@ -105,7 +103,9 @@ def set_all(
     """
     with edit(user, version, seen) as (draft, shelf):
         if set(amounts) != {line.key for line in draft.lines.all()}:
-            raise EditedElsewhere("The formula has other lines by now. Type them again.", field="revision")
+            raise EditedElsewhere(
+                "The formula’s lines have changed. Enter the amounts again.", field="revision"
+            )
         amounts, known = dict(amounts), dict(measured or {})
         for slug, amount, how in added:
             line = _new_line(draft, shelf, slug)
@@ -155,7 +155,8 @@ def set_lock(user: Any, version: Version, *, key: str, is_locked: bool, seen: in
         line = find_line(draft, key)
         if line.is_balancing and is_locked:
             raise DoesNotAddUp(
-                "This line balances the total, so it has to move. Let another line balance first.",
+                "This line makes up the rest, so it can’t be locked. Let another line make up the "
+                "rest first.",
                 field="percent",
             )
         line.is_locked = is_locked
@@ -211,14 +212,14 @@ def _new_line(draft: Version, shelf: Shelf, slug: str) -> Line:
     """Add a line of nothing yet; refuse one too many, and a material that is there."""
     if draft.lines.count() >= MOST_LINES:
         raise DoesNotAddUp(
-            f"A formula holds up to {MOST_LINES} lines. Remove one before adding another.",
+            f"A formula can have up to {MOST_LINES} lines. Remove one before adding another.",
             field="material",
             limit=MOST_LINES,
         )
     material = shelf[slug]
     if draft.lines.filter(material=slug).exists():
         raise CalmTinError(
-            f"{material.label} is in the formula already. Change its line instead.",
+            f"{material.label} is already in the formula. Change its line instead.",
             field="material",
             material=slug,
         )

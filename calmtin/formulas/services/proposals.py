@@ -24,7 +24,7 @@ def apply_lines(
     unless they sum to exactly 100 and name every line.
     """
     if sum((percent for _, _, percent in percents), Decimal(0)) != WHOLE:
-        raise DoesNotAddUp("A proposal must sum to 100 %. Work it out again.", field="percent")
+        raise DoesNotAddUp("This change doesn’t add up to 100 %. Calculate it again.", field="percent")
     for _, _, percent in percents:
         check(percent, PERCENT, name="A line", field="percent", unit="%")
     _refuse_crowd([slug for _, slug, _ in percents if slug])
@@ -32,15 +32,13 @@ def apply_lines(
         lines = {line.key: line for line in draft.lines.all()}
         keys = [key for key, _, _ in percents if key != "+"]
         if sorted(lines) != sorted(keys):
-            raise EditedElsewhere(
-                "The formula has other lines by now. Work it out again.", field="revision"
-            )
+            raise EditedElsewhere("The formula’s lines have changed. Calculate it again.", field="revision")
         for key, slug, percent in percents:
             held = lines.get(key)
             if held and held.is_locked and (held.material, held.percent) != (slug, percent):
                 raise DoesNotAddUp(
-                    f"{shelf[held.material].label} is locked, so this proposal does not fit any more. "
-                    "Work it out again.",
+                    f"{shelf[held.material].label} is locked, so this change no longer fits. "
+                    "Calculate it again.",
                     field="percent",
                 )
         for key, slug, percent in percents:
@@ -63,6 +61,6 @@ def apply_lines(
 def _refuse_crowd(slugs: list[str]) -> None:
     """Refuse more lines than a formula holds, and the same material twice."""
     if len(slugs) > MOST_LINES:
-        raise DoesNotAddUp(f"A formula holds up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
+        raise DoesNotAddUp(f"A formula can have up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
     if len(set(slugs)) != len(slugs):
-        raise DoesNotAddUp("A proposal names each material once. Work it out again.", field="lines")
+        raise DoesNotAddUp("This change names a material twice. Calculate it again.", field="lines")

@@ -63,7 +63,7 @@ def delete_draft(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     found, name = version.formula, version.formula.name
     try:
         if "sure" not in request.POST:
-            raise CalmTinError("Tick that you mean it, then press once more. Nothing was deleted.")
+            raise CalmTinError("Tick the box to confirm, then press the button again. Nothing was deleted.")
         left = services.delete_draft(request.user, version, seen=seen_by(request))
     except CalmTinError as refused:
         return _show_details(request, found, FormulaForm.of(found), str(refused))

@@ -1,4 +1,4 @@
-"""The whole formula without something, or with a lot used up."""
+"""Leave out or use up without something, or with a lot used up."""
 
 from __future__ import annotations
 

@@ -61,7 +61,7 @@ def add_vessel(user: Any, *, name: str, use: str, brim_ml: float) -> Vessel:
     check_text(name, 60, name="The name", field="vessel_name")
     check(brim_ml, limits.BRIM_ML, name="To the brim it", field="vessel_ml", unit="ml")
     if Vessel.objects.of(user).filter(name__iexact=name).exists():
-        raise CalmTinError(f"There is one called {name} already. Choose another name.", field="vessel_name")
+        raise CalmTinError(f"There is already one called {name}. Choose another name.", field="vessel_name")
     return Vessel.objects.create(owner=user, name=name, use=use, brim_ml=brim_ml)
 
 

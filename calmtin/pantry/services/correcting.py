@@ -31,7 +31,7 @@ def keep_correction(user: Any, row: Deletable, *, reason: str, **now: Any) -> bo
     Raises `CalmTinError` without a reason.
     """
     if not reason.strip():
-        raise CalmTinError("Say why: a slip of the finger, measured anew.", field="reason")
+        raise CalmTinError("Give a reason: a slip of the finger, measured again.", field="reason")
     check_text(reason, 200, name="The reason", field="reason")
     was = {name: getattr(row, name) for name in now if getattr(row, name) != now[name]}
     if not was:
@@ -48,4 +48,6 @@ def refuse_in_use(user: Any, slug: str, name: str) -> None:
     """Refuse to delete what something else stands on; raises `CalmTinError` with what that is."""
     used = list(dict.fromkeys(words for source in users for words in source(user, slug)))
     if used:
-        raise CalmTinError(f"{name} is in use: {', '.join(used[:4])}. It can be corrected, not deleted.")
+        raise CalmTinError(
+            f"{name} is in use in {', '.join(used[:4])}. You can correct it but not delete it."
+        )

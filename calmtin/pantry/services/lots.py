@@ -71,21 +71,23 @@ _CORRECTED = {
 @sent_once
 @transaction.atomic
 def correct_lot(user: Any, lot: Lot, *, reason: str, **facts: Any) -> Movement | None:
-    """Put right what was typed for a purchase; the ledger keeps what it said before.
+    """Correct this purchase for a purchase; the ledger keeps what it said before.
 
     `facts` are amount_g, price, bought_on, best_before, opened_on and note. None when
     nothing differs. What has been used of the lot stays used.
     """
     read_again(user, lot)
     if not reason.strip():
-        raise CalmTinError("Say why: a slip of the finger, the wrong unit.", field="reason")
+        raise CalmTinError("Give a reason: a slip of the finger, the wrong unit.", field="reason")
     was = {name: getattr(lot, name) for name in _CORRECTED}
     now = was | facts
     check_lot(**now)
     used = was["amount_g"] - balance(lot)
     if not lot.voided_at and now["amount_g"] < used:
         raise CalmTinError(
-            Message("{used} of it have been used already, so it weighed at least that.", used=Mass(used)),
+            Message(
+                "{used} of it have been used, so the lot must have weighed at least that.", used=Mass(used)
+            ),
             field="amount_g",
         )
     changed = [name for name in _CORRECTED if was[name] != now[name]]
@@ -113,7 +115,7 @@ def void_lot(user: Any, lot: Lot, *, reason: str) -> Lot:
     """Take a lot off the shelf that should not be there; its ledger stays and says why."""
     read_again(user, lot)
     if not reason.strip():
-        raise CalmTinError("Say why it goes: typed twice, thrown away, given away.", field="reason")
+        raise CalmTinError("Give a reason: entered twice, thrown away, given away.", field="reason")
     if lot.voided_at is None:
         lot.voided_at = timezone.now()
         lot.save(update_fields=["voided_at"])
@@ -144,11 +146,11 @@ def _enter(lot: Lot, kind: str, grams: Decimal, reason: str) -> Movement:
 def reweigh(user: Any, lot: Lot, *, actual_g: Decimal, reason: str) -> Movement | None:
     """Correct a lot's balance to what the scale says, with the reason; None when it agrees."""
     if not reason.strip():
-        raise CalmTinError("Say why: spilled, given away, scale was off.", field="reason")
+        raise CalmTinError("Give a reason: spilled, given away, inaccurate scale.", field="reason")
     read_again(user, lot)
-    check(actual_g, (0.0, limits.LOT_G[1]), name="What is left", field="actual", unit="g")
+    check(actual_g, (0.0, limits.LOT_G[1]), name="Weight left", field="actual", unit="g")
     if lot.voided_at is not None:
-        raise CalmTinError("This lot is off the shelf. Put it back first.", field="actual")
+        raise CalmTinError("This lot was removed from the shelf. Restore it first.", field="actual")
     difference = actual_g.quantize(Decimal("0.01")) - balance(lot)
     return _enter(lot, Movement.Kind.CORRECTED, difference, reason.strip()) if difference else None
 

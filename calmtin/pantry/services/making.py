@@ -134,7 +134,7 @@ def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: 
         raise CalmTinError("This infusion has been strained already.", field="recovered_g")
     if not 0 < recovered_g <= infusion.oil_g:
         raise CalmTinError(
-            Message("{oil} of oil went in, so up to that much can come out.", oil=Mass(infusion.oil_g)),
+            Message("{oil} of oil went in, so you can’t recover more than that.", oil=Mass(infusion.oil_g)),
             field="recovered_g",
             limit=float(infusion.oil_g),
             unit="g",
@@ -156,7 +156,7 @@ def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: 
         material=material.slug,
         amount_g=recovered_g,
         bought_on=strained_on,
-        note=f"strained, {in_both(infusion.oil_g - recovered_g)} stayed in the herb",
+        note=f"strained, {in_both(infusion.oil_g - recovered_g)} left in the herb",
     )
     infusion.strained_on, infusion.recovered_g, infusion.lot = strained_on, recovered_g, lot
     infusion.save(update_fields=["strained_on", "recovered_g", "lot"])
@@ -171,7 +171,7 @@ def render_comb(user: Any, *, raw_g: Decimal, clean_g: Decimal, done_on: date) -
     check_day(done_on, name="The day", field="done_on")
     if not 0 < clean_g <= raw_g:
         raise CalmTinError(
-            "Clean wax weighs something, and no more than the comb it came from.",
+            "The clean wax must weigh more than 0 and no more than the comb.",
             field="clean_g",
             limit=float(raw_g),
             unit="g",

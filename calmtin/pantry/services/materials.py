@@ -59,7 +59,7 @@ def delete_material(user: Any, row: OwnMaterial) -> None:
     """Delete an own material that nothing stands on; raises `CalmTinError` with what does."""
     read_again(user, row)
     if Lot.objects.of(user).filter(material=row.slug).exists():
-        raise CalmTinError(f"{row.name} has lots on record. It can be corrected, not deleted.")
+        raise CalmTinError(f"{row.name} has lots on record. You can correct it but not delete it.")
     refuse_in_use(user, row.slug, row.name)
     row.mark_deleted()
 
@@ -79,8 +79,8 @@ def _check_material(name: str, group: str, behaves_like: str, facts: dict[str, A
 def _check_figures(figures: dict[str, Any]) -> None:
     """Refuse a figure of a material outside its bounds."""
     spans = {
-        "melt_low_c": (limits.MELT_C, "It melts from, which", "°C"),
-        "melt_high_c": (limits.MELT_C, "It melts to, which", "°C"),
+        "melt_low_c": (limits.MELT_C, "The lower melting temperature", "°C"),
+        "melt_high_c": (limits.MELT_C, "The upper melting temperature", "°C"),
         "density": (limits.DENSITY, "The density", "g/ml"),
         "strength_pct": (limits.STRENGTH_PCT, "The strength", "%"),
         "limit_pct": (limits.PERCENT, "The supplier’s limit", "%"),

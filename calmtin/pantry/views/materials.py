@@ -43,7 +43,7 @@ def material(request: HttpRequest, slug: str) -> HttpResponse:
     if own.is_bound and own.is_valid():
         try:
             services.set_own_figures(request.user, slug, **own.figures())
-            messages.success(request, "Kept. Predictions use your figures from now on.")
+            messages.success(request, "Saved. Predictions now use your figures.")
             return redirect(back or reverse("pantry:material", args=[slug]))
         except CalmTinError as refused:
             refuse(own, refused)

@@ -84,10 +84,10 @@ def filled_of(pour: Pour) -> list[Filled]:
 def filled_at(pour: Pour, position: int) -> Filled:
     """Return the pieces of one filling of a pour that was made, or refuse with `CalmTinError`."""
     if pour.is_weighing or pour.called_off_at is not None:
-        raise CalmTinError("Only a pour that was made has pieces. Finish it first.", field="position")
+        raise CalmTinError("Finish the pour before you record pieces.", field="position")
     found = next((filled for filled in filled_of(pour) if filled.position == position), None)
     if found is None:
-        raise CalmTinError("Choose which pieces they are.", field="position")
+        raise CalmTinError("Choose a kind of piece.", field="position")
     return found
 
 

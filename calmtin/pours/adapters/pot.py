@@ -252,7 +252,7 @@ class Seen:
 def pours_that_teach(user: Any) -> QuerySet[Any]:
     """Return a maker's pours whose composition is known.
 
-    One that is on the scale, was called off, or is only rehearsed teaches nothing.
+    One that is on the scale, was cancelled, or is only rehearsed teaches nothing.
     """
     return Pour.objects.of(user).filter(called_off_at=None, poured_at__isnull=False)
 

@@ -51,11 +51,11 @@ class SheetForm(Styled, forms.Form):
         if data.get("page"):
             _, data["page_w"], data["page_h"] = PAGES[data["page"]]
         elif not self.errors and (data.get("page_w") is None or data.get("page_h") is None):
-            self.add_error("page_w", "Say how large the page is.")
+            self.add_error("page_w", "Enter the size of the page.")
         if data.get("kind") == "round":
             data["height_mm"] = data.get("width_mm")
         elif "height_mm" in data and data["height_mm"] is None:
-            self.add_error("height_mm", "Say how high a label is.")
+            self.add_error("height_mm", "Enter the height of a label.")
         return data
 
     @property
@@ -77,8 +77,8 @@ class GoneForm(Styled, forms.Form):
 
     position = forms.TypedChoiceField(label="Which", coerce=int)
     count = NumberField(label="How many", low=1, high=CONTAINERS[1], places=0, initial=1)
-    went = forms.ChoiceField(label="They were", choices=PieceGone.Went.choices)
-    who = forms.CharField(label="To whom", max_length=60, required=False)
+    went = forms.ChoiceField(label="Outcome", choices=PieceGone.Went.choices)
+    who = forms.CharField(label="Recipient", max_length=60, required=False)
     price = MoneyField(label="Price of each, if sold", high=PRICE[1], required=False)
     on = date_field("On", required=True)
     note = forms.CharField(label="Note", max_length=200, required=False)
@@ -97,7 +97,7 @@ class GoneForm(Styled, forms.Form):
 class HoursForm(Styled, forms.Form):
     """How many hours of work were in a pour."""
 
-    hours = NumberField(label="Hours of work in it", high=HOURS[1], places=2, required=False)
+    hours = NumberField(label="Hours of work", high=HOURS[1], places=2, required=False)
 
 
 class NeedForm(Styled, forms.Form):
@@ -113,7 +113,7 @@ class NeedForm(Styled, forms.Form):
     )
     count = NumberField(label="How many pieces", low=1, high=CONTAINERS[1], places=0, initial=12)
     what_for = forms.CharField(
-        label="For what", max_length=80, error_messages={"required": "Say what they are for."}
+        label="Needed for", max_length=80, error_messages={"required": "Say what they are needed for."}
     )
     needed_on = date_field("Ready by", required=True)
 

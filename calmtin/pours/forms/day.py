@@ -36,11 +36,11 @@ class CorrectWeightForm(Styled, forms.Form):
     """What a weight of a closed sheet should have said, and why."""
 
     line = forms.ChoiceField(label="Of")
-    grams = WeightField(high=50_000, label="It was", subject="A weight", is_reading=True)
+    grams = WeightField(high=50_000, label="Actual weight", subject="A weight", is_reading=True)
     reason = forms.CharField(
         label="Why",
         max_length=200,
-        error_messages={"required": "Say why: misread, typed into the wrong line."},
+        error_messages={"required": "Give a reason: misread, typed on the wrong line."},
     )
 
     def __init__(self, *args: Any, pour: Pour, shelf: Shelf, **kwargs: Any) -> None:
@@ -60,7 +60,7 @@ class Stays(Styled):
 class PotTempForm(Stays, forms.Form):
     """What the thermometer says, in the pot or in the room."""
 
-    temp = TemperatureField(low=CHECK_C[0], high=CHECK_C[1], label="It says", subject="The temperature")
+    temp = TemperatureField(low=CHECK_C[0], high=CHECK_C[1], label="Thermometer", subject="The temperature")
     place = forms.ChoiceField(label="Where", choices=PotReading.Place.choices, required=False)
 
     def clean_place(self) -> str:
@@ -82,12 +82,14 @@ class SetTestForm(Stays, forms.Form):
     """What a drop on something cold said: where, how cold it was, and the word of the thumb."""
 
     set_test = forms.ChoiceField(label="A drop", choices=Check.SetTest.choices)
-    temp = TemperatureField(low=CHECK_C[0], high=CHECK_C[1], label="It was at", subject="The temperature")
+    temp = TemperatureField(
+        low=CHECK_C[0], high=CHECK_C[1], label="Temperature of the drop", subject="The temperature"
+    )
     felt_rung = forms.TypedChoiceField(
         coerce=Decimal,
         choices=rung_choices,
-        label="Pressed with a thumb it",
-        error_messages={"required": "Choose the word that fits what the thumb felt."},
+        label="Under your thumb it",
+        error_messages={"required": "Choose the word that fits best."},
     )
 
 
@@ -102,8 +104,8 @@ class MinutesForm(Stays, forms.Form):
 class FeelForm(Stays, forms.Form):
     """What went into the pot by feel: drops, spoons or grams of one material."""
 
-    material = forms.ChoiceField(label="Of")
-    amount = WeightField(low=0.01, high=5_000, label="Went in", subject="What went in")
+    material = forms.ChoiceField(label="Ingredient")
+    amount = WeightField(low=0.01, high=5_000, label="Amount added", subject="The amount")
 
     def __init__(
         self, *args: Any, choices: list[tuple[str, str]], shelf: Shelf, typed: str = "", **kwargs: Any
@@ -114,7 +116,7 @@ class FeelForm(Stays, forms.Form):
         self.fields["material"].widget.attrs["data-was"] = self.initial.get(
             "material", next(iter(dict(choices)), "")
         )
-        self.fields["amount"].label = "Went in, such as 3 drops or ½ tsp"
+        self.fields["amount"].label = "Amount added, such as 3 drops or ½ tsp"
         slug = self.data.get("material", "")
         if slug in dict(choices):
             weighs(self, "amount", shelf[slug])
@@ -138,8 +140,8 @@ SUCH_AS = {"g": "14.2 14.6 13.9", "oz": "0.50 0.52 0.49"}
 class YieldForm(Styled, forms.Form):
     """What a pour gave: how many of each container, what one weighs, what is left."""
 
-    left_g = WeightField(high=50_000, label="Left in the pot", subject="What is left", is_reading=True)
-    to_pantry = forms.BooleanField(required=False, initial=True, label="Put what is left into the pantry")
+    left_g = WeightField(high=50_000, label="Left over", subject="Weight left", is_reading=True)
+    to_pantry = forms.BooleanField(required=False, initial=True, label="Put leftovers into the pantry")
 
     def __init__(self, *args: Any, pour: Pour, **kwargs: Any) -> None:
         self.fillings, unit = list(pour.fillings.all()), notation_in_force().scale_unit
@@ -158,7 +160,7 @@ class YieldForm(Styled, forms.Form):
             self.fields[f"each_{filling.position}"] = each
             self.fields[f"pieces_{filling.position}"] = PiecesField(
                 required=False,
-                label=f"or single ones, {unit}, such as {SUCH_AS[unit]}",
+                label=f"or weights of single pieces, {unit}, such as {SUCH_AS[unit]}",
             )
             for name in (f"{word}_{filling.position}" for word in ("count", "each", "pieces")):
                 self.fields[name].widget.attrs.update({"class": "form-control box", "autocomplete": "off"})

@@ -21,30 +21,37 @@ PRESSES = 3  # readings of a press test
 class CheckForm(Styled, forms.Form):
     """A result: temperature, felt rung, press test, signs, verdict, notes, a picture."""
 
-    temp = TemperatureField(low=CHECK_C[0], high=CHECK_C[1], label="It is at", subject="The temperature")
+    temp = TemperatureField(
+        low=CHECK_C[0], high=CHECK_C[1], label="Temperature of the sample", subject="The temperature"
+    )
     look = forms.ChoiceField(required=False, choices=[("", "")] + [(s, k.name) for s, k in LOOKS.items()])
     felt_rung = forms.TypedChoiceField(
         coerce=Decimal,
         required=False,
         empty_value=None,
         choices=rung_choices,
-        label="Pressed with a thumb it",
+        label="Under your thumb it",
     )
-    half = forms.BooleanField(required=False, label="and a bit firmer, halfway to the next")
+    half = forms.BooleanField(required=False, label="a little firmer, halfway to the next")
     rod = NumberField(
         low=ROD_MM[0], high=ROD_MM[1], unit="mm", places=1, required=False, label="Rod, mm across",
         subject="The rod",
     )  # fmt: skip
     verdict = forms.ChoiceField(choices=Check.Verdict.choices, required=False, widget=forms.RadioSelect)
-    who = forms.CharField(required=False, max_length=40, label="Tried by, if not you")
+    who = forms.CharField(required=False, max_length=40, label="Tester, if not you")
     notes = forms.CharField(required=False, max_length=4000, widget=forms.Textarea(attrs={"rows": 3}))
     photo = forms.FileField(required=False, label="Picture")
     overrun = NumberField(
-        high=300.0, unit="%", places=0, required=False, label="% more volume", subject="The gain in volume"
+        high=300.0, unit="%", places=0, required=False, label="% more volume", subject="The volume gain"
     )
     jar_ml = VolumeField(low=1.0, high=20_000.0, required=False, label="Jar holds", subject="The jar")
     jar_g = WeightField(
-        low=0.5, high=20_000.0, required=False, label="Filling", subject="The filling", is_reading=True
+        low=0.5,
+        high=20_000.0,
+        required=False,
+        label="Weight of its contents",
+        subject="The filling",
+        is_reading=True,
     )
 
     def __init__(self, *args: Any, bench: Bench, look: str = "", **kwargs: Any) -> None:
@@ -131,13 +138,11 @@ class CheckForm(Styled, forms.Form):
         if data["half"] and data["felt_rung"] is not None:
             data["felt_rung"] = min(data["felt_rung"] + Decimal("0.5"), Decimal(10))
         if (data["jar_ml"] is None) != (data["jar_g"] is None):
-            self.add_error("jar_g", "Give both: what the jar holds, and what its filling weighs.")
+            self.add_error("jar_g", "Enter both the jar’s volume and the weight of its contents.")
         if self.press_g and data["rod"] is None:
-            self.add_error("rod", "Say how wide the rod is: the grams alone say nothing.")
+            self.add_error("rod", "Enter the width of the rod as well.")
         told = ("felt_rung", "verdict", "notes", "overrun", "jar_g", "photo")
         said = self.signs or self.press_g or any(data.get(name) not in (None, "") for name in told)
         if not self.errors and not said:
-            self.add_error(
-                "felt_rung", "Choose a rung, a verdict, or write a note: there is nothing to keep yet."
-            )
+            self.add_error("felt_rung", "Enter a firmness, a verdict or a note first.")
         return data

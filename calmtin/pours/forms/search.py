@@ -31,7 +31,7 @@ def with_outcome(pours: QuerySet[Any]) -> QuerySet[Any]:
 class PourFilter(Search):
     """Pours by words, kind, material, lot, verdict, felt rung, day, grain, and whether they are kept."""
 
-    q = django_filters.CharFilter(method="by_words", label="Words")
+    q = django_filters.CharFilter(method="by_words", label="Search")
     kind = django_filters.ChoiceFilter(
         field_name="version__formula__kind",
         choices=lambda: [(k.slug, k.name) for k in kinds().values()],
@@ -41,7 +41,7 @@ class PourFilter(Search):
     material = django_filters.ChoiceFilter(
         method="by_material", label="With", empty_label="any", widget=LongSelect
     )
-    lot = django_filters.ChoiceFilter(method="by_lot", label="Of lot", empty_label="any", widget=LongSelect)
+    lot = django_filters.ChoiceFilter(method="by_lot", label="Lot", empty_label="any", widget=LongSelect)
     verdict = django_filters.ChoiceFilter(
         field_name="last_verdict", choices=Check.Verdict.choices, label="Verdict", empty_label="any"
     )

@@ -127,7 +127,7 @@ class PieceGone(Record):
         GIVEN = "given", "given away"
         SOLD = "sold", "sold"
         REFILL = "refill", "refilled into a jar that came back"
-        ASIDE = "aside", "set aside as too light"
+        ASIDE = "aside", "set aside (too light)"
         GONE = "gone", "broken or thrown away"
 
     OWNER_PATH = "pour__owner"

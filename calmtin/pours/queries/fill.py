@@ -53,7 +53,7 @@ from calmtin.pantry.adapters import containers_for
 from calmtin.pours.models import Check, Pour, PourFilling, Yield
 
 Way = Literal["pot", "containers", "whole"]
-WAYS: dict[Way, str] = {"pot": "From the pot", "containers": "From containers", "whole": "As it is"}
+WAYS: dict[Way, str] = {"pot": "From a batch", "containers": "From containers", "whole": "No containers"}
 MOST_ROWS = 8
 USUAL_CONTAINER = {
     "gloss": "gloss_tube_8ml",
@@ -419,8 +419,8 @@ def _losses(boxes: Boxes, problems: dict[str, str]) -> Losses:
         return float(boxes.percent(problems, box, name, high=LOSS_PCT[1])) / 100.0
 
     return Losses(
-        cling_g=grams("cling_g", "What clings"),
-        cling_share=share("cling_pct", "What clings"),
+        cling_g=grams("cling_g", "Lost in the pot"),
+        cling_share=share("cling_pct", "Lost in the pot"),
         test_g=grams("test_g", "The test"),
         overfill_g=grams("overfill_g", "The overfill"),
         margin_share=share("margin_pct", "The margin"),
@@ -438,7 +438,7 @@ def _pot_g(view: FillView, composition: Composition, problems: dict[str, str]) -
         pot = have * WHOLE / part.percent
         if not problems and not BATCH_G[0] <= pot <= BATCH_G[1]:
             told = {"pot": Mass(pot, 0), "span": span_in_words(BATCH_G, "g")}
-            problems["have_g"] = str(Message("That makes {pot}. A batch lies {span}.", **told))
+            problems["have_g"] = str(Message("That makes {pot}. A batch must be {span}.", **told))
     else:
         pot = boxes.grams(problems, "pot", "The pot", low=BATCH_G[0], high=BATCH_G[1])
     step = view.scales[0].step_g

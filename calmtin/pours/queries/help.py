@@ -59,8 +59,8 @@ def picture_of(slug: str, bench: Bench) -> Picture:
 def _firm(_: Bench) -> Picture:
     return Picture(
         said(
-            "A reading of {rung}: the bar is the number, the shade its 80 % band, "
-            "the light stripe the target.",
+            "Firmness {rung}: the bar is the prediction, the shaded area its likely range, the light "
+            "stripe the target.",
             rung=5.4,
         ),
         ladder=ladder(5.4, 4.7, 6.1, target=(4.5, 6.0)),
@@ -69,18 +69,20 @@ def _firm(_: Bench) -> Picture:
 
 def _press(_: Bench) -> Picture:
     pins = [
-        Pin(5.0, "keep", "a thumb said 5"),
-        Pin(5.8, "tweak", said("three presses said {rung}", rung=5.8)),
+        Pin(5.0, "keep", "thumb test 5"),
+        Pin(5.8, "tweak", said("three press tests {rung}", rung=5.8)),
     ]
     return Picture(
-        "A thumb gives whole words, a rod half a rung: both stand as pins beside what was predicted.",
+        "A thumb is accurate to about one step, a press test to half a step. Both appear as pins "
+        "beside the prediction.",
         ladder=ladder(5.4, 4.7, 6.1, pins=pins),
     )
 
 
 def _grain(bench: Bench) -> Picture:
     return Picture(
-        "Shea butter melts over a wide span. What sets last finds its own kind and grows to grains.",
+        "Shea butter melts over a wide span. The fats that set last crystallise slowly and grow into "
+        "grains.",
         curve=curve_of(library()["shea_refined"], bench),
     )
 
@@ -108,7 +110,7 @@ def _rancid(_: Bench) -> Picture:
     found = [library()[slug] for slug in shown]
     months = [(m, m.shelf_life_opened_months or m.shelf_life_months or 0.0) for m in found]
     return Picture(
-        "How long an opened bottle keeps. The most fragile oil that a salve has much of sets its pace.",
+        "How long an opened bottle keeps. A salve keeps as long as its most fragile main oil.",
         bars=tuple(
             (m.label, told / MOST_MONTHS, said("{told:.0f} months", told=told)) for m, told in months
         ),
@@ -119,14 +121,14 @@ def _scent(_: Bench) -> Picture:
     names = dict(Audience.choices)
     told = [(names[slug], ceiling.aim_pct) for slug, ceiling in ceilings().items() if slug in names]
     return Picture(
-        "The most scent in all, by who it is for; a single scent may have a lower limit of its own.",
+        "The most scent in total, by who it is for. Single scents may have lower limits.",
         bars=tuple((str(name), min(pct / 5.0, 1.0), said("{pct:g} %", pct=pct)) for name, pct in told),
     )
 
 
 def _water(_: Bench) -> Picture:
     return Picture(
-        "How long olive oil salve keeps: without water, and with a drop of it and nothing against mould.",
+        "How long an olive oil salve keeps without water, and with a little water and no preservative.",
         bars=(
             ("no water in it", 12.0 / MOST_MONTHS, "12 months"),
             ("honey, aloe or a wet herb in it", WET_MONTHS / MOST_MONTHS, "a month, in the fridge"),
@@ -136,7 +138,8 @@ def _water(_: Bench) -> Picture:
 
 def _butter(bench: Bench) -> Picture:
     return Picture(
-        "Shea as it warms: whipped below its softening it holds air; melted, it has to set again first.",
+        "Shea by temperature: whipped before it softens, it holds air; once melted, it has to set "
+        "again first.",
         curve=curve_of(library()["shea_refined"], bench),
     )
 
@@ -169,7 +172,7 @@ def _label(bench: Bench) -> Picture:
         opened_months=6,
     )
     return Picture(
-        f"All that usually has to be on it, with “{PATCH}”",
+        f"What a label usually says, with “{PATCH}”",
         label=fit(text, Shape("round", 60.0, 60.0), label_type()),
     )
 

@@ -70,7 +70,7 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
     count = _number(boxes, "count", "The number of labels", CONTAINERS[1], problems)
     first = _number(boxes, "first", "The first place", sheet.each, problems)
     if not boxes["name"].strip():
-        problems["name"] = "Give it a name: a label begins with it."
+        problems["name"] = "Enter a name; it goes at the top of the label."
     for field in ("name", "use", "note"):
         try:
             refuse_claims(**{field: boxes[field]})

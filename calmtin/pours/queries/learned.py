@@ -148,15 +148,15 @@ def _summary(answers: list[Answer]) -> str:
         return "No test yet"
     middle = float(np.median(far))
     return (
-        f"{len(far)} tests, each by what the book said and what was felt. Half of them were felt more than "
-        f"{_rungs(middle)} than said; they lie from {signed(min(far))} to {signed(max(far))} rungs"
+        f"{len(far)} tests, predicted and felt. Half of them felt more than "
+        f"{_rungs(middle)} than predicted; differences range from {signed(min(far))} to {signed(max(far))}"
     )
 
 
 def _label(answer: Answer) -> str:
     check, how = answer.check, "pressed" if answer.is_press else "felt"
     return said(
-        "{code}: said {book:.1f}, {how} {told:.1f}",
+        "{code}: predicted {book:.1f}, {how} {told:.1f}",
         code=check.pour.code,
         book=answer.book,
         how=how,
@@ -172,13 +172,13 @@ def _words(learned: Learned, lesson: Lesson, shelf: Shelf) -> list[Word]:
     if thumb and _says(thumb):
         rungs, sd = thumb
         count = sum(1 for s in seen if not s.left_out and s.observation.felt is not None)
-        because = f"{count} thumb tests say so · between {signed(rungs - sd)} and {signed(rungs + sd)}"
-        found.append((abs(rungs), Word(f"Your thumb calls things {_rungs(rungs)} than the book.", because)))
+        because = f"{count} thumb tests · between {signed(rungs - sd)} and {signed(rungs + sd)}"
+        found.append((abs(rungs), Word(f"Your thumb finds balms {_rungs(rungs)} than standard.", because)))
     press = learned.of("offset", "press")
     if press and any(s.observation.pressed is not None for s in seen) and _says(press):
         rungs, sd = press
         because = f"your rod and hand · between {signed(rungs - sd)} and {signed(rungs + sd)}"
-        found.append((abs(rungs), Word(f"Your press test reads {_rungs(rungs)} than the book.", because)))
+        found.append((abs(rungs), Word(f"Your press tests read {_rungs(rungs)} than standard.", because)))
     for kind, slug in learned.names:
         if kind == "strength" and slug in shelf:
             word = _strength_word(learned, lesson, shelf[slug])
@@ -195,9 +195,11 @@ def _strength_word(learned: Learned, lesson: Lesson, material: Material) -> tupl
     if told is None or not _says((G * told[0], G * told[1])):
         return None
     rungs, sd = G * told[0], G * told[1]
-    words = f"Your {material.in_words} sets {_rungs(rungs)} than the book, where it carries alone."
+    words = (
+        f"Your {material.in_words} sets {_rungs(rungs)} than standard where it is the main wax or butter."
+    )
     return abs(rungs), Word(
-        words, said("{pours_with} · give or take {sd:.1f}", pours_with=_pours_with(lesson, material), sd=sd)
+        words, said("{pours_with} · ±{sd:.1f}", pours_with=_pours_with(lesson, material), sd=sd)
     )
 
 
@@ -210,8 +212,11 @@ def _together(learned: Learned, lesson: Lesson, shelf: Shelf) -> list[tuple[floa
         both = learned.sum_of({("offset", "thumb"): 1.0, ("strength", slug): G})
         alone = learned.of("strength", slug)
         if both and _says(both) and alone and not _says((G * alone[0], G * alone[1])):
-            words = f"What your {shelf[slug].in_words} carries feels {_rungs(both[0])} than the book."
-            because = f"{_pours_with(lesson, shelf[slug])} · thumb or material, they do not say which yet"
+            words = f"Balms with your {shelf[slug].in_words} feel {_rungs(both[0])} than standard."
+            because = (
+                f"{_pours_with(lesson, shelf[slug])} · not yet clear whether this is your thumb or "
+                "the material"
+            )
             found.append((abs(both[0]), Word(words, because)))
     return sorted(found, key=lambda pair: -pair[0])[:MOST_TOGETHER]
 
@@ -227,10 +232,9 @@ def _says(told: tuple[float, float]) -> bool:
 
 def _rungs(rungs: float) -> str:
     return said(
-        "{rungs:.1f} rung{value} {value2}",
+        "{rungs:.1f} {side}",
         rungs=abs(rungs),
-        value="s" if abs(rungs) >= 1.05 else "",
-        value2="firmer" if rungs > 0 else "softer",
+        side="firmer" if rungs > 0 else "softer",
     )
 
 

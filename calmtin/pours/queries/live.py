@@ -133,7 +133,7 @@ def _on_scale(pour: Pour, shelf: Shelf, bench: SimulatedBench, weight: Weight) -
 def _plug(name: str, device: str, state: State) -> Switch:
     if state == "unplugged":
         return Switch(f"Plug the {name} in", f"plug_{device}")
-    return Switch(f"Pull the {name}’s plug", f"unplug_{device}")
+    return Switch(f"Unplug the {name}", f"unplug_{device}")
 
 
 def _at_scale(bench: SimulatedBench, on: OnScale | None, state: State) -> list[tuple[str, list[Switch]]]:
@@ -151,7 +151,7 @@ def _at_scale(bench: SimulatedBench, on: OnScale | None, state: State) -> list[t
         Switch("Pour up to the mark", "put", float(truly), is_off=done),
         Switch("A little more", "put", float(step * 5)),
         Switch("One step more", "put", float(step)),
-        Switch("Spoon a little out", "put", -float(step * 5)),
+        Switch("Take a little out", "put", -float(step * 5)),
         Switch("Slip: pour too much", "put", float(truly * SLIP + step * 4)),
     ]
     return [("Hand", pours), ("Scale", [*hand, plug])]
@@ -170,7 +170,7 @@ def _of_time(bench: SimulatedBench) -> list[Switch]:
     skips = [Switch("Wait 1 minute", "skip", 60.0), Switch("Wait 10 minutes", "skip", 600.0)]
     forgotten = _until_it_sets_s(bench)
     if forgotten is not None:
-        skips.append(Switch("Forget it until it sets", "skip", forgotten))
+        skips.append(Switch("Leave it until it sets", "skip", forgotten))
     return [*speeds, *skips]
 
 

@@ -72,10 +72,13 @@ class NextPour:
     def advice(self) -> str:
         """Which step is worth taking, in one sentence."""
         if self.is_change_better:
-            return "Take the change: it is the likelier of the two."
+            return "Recommended: make the change."
         if self.chance_same >= SURE_ENOUGH:
-            return "One more like this to be sure: it is likely right as it is."
-        return "One more like this, felt with care: no change is more likely to be right."
+            return "Recommended: pour it again unchanged. It is probably on target."
+        return (
+            "Recommended: pour it again unchanged and test it carefully. No change is more likely to "
+            "be on target."
+        )
 
 
 def next_pour(
@@ -141,13 +144,13 @@ def _tellings(
     """Return the band's width at the target now, and what each test would make of it, the most first."""
     room, warm = temp(bench.room_c, bench.temperature_unit), temp(SKIN_C, bench.temperature_unit)
     tests = [
-        (f"Pour one more like this and feel it at {room}", Test(now, bench.room_c, "thumb", overrun)),
-        (f"Feel the last pour at {warm}, in a closed hand", Test(now, SKIN_C, "thumb", overrun)),
-        ("Press the last pour with a rod", Test(now, bench.room_c, "press", overrun)),
+        (f"Pour it again unchanged and test it at {room}", Test(now, bench.room_c, "thumb", overrun)),
+        (f"Test the last pour at {warm}, in a closed hand", Test(now, SKIN_C, "thumb", overrun)),
+        ("Do a press test on the last pour", Test(now, bench.room_c, "press", overrun)),
     ]
     if changed is not None:
         tests.insert(
-            0, (f"Pour the change and feel it at {room}", Test(changed, bench.room_c, "thumb", overrun))
+            0, (f"Make the change and test it at {room}", Test(changed, bench.room_c, "thumb", overrun))
         )
     width, after = narrowings(Test(best, bench.room_c, "thumb", overrun), [test for _, test in tests])
     found = [Telling(words, then, width - then) for (words, _), then in zip(tests, after, strict=True)]
@@ -176,7 +179,7 @@ def _wanted(user: Any, formula: Formula, bench: Bench) -> tuple[tuple[float, flo
         told = "is kept" if kept else "was to keep"
         return wanted, [
             said(
-                "{code} {told} and felt {rung:.1f}: aim for {wanted:.1f} to {wanted2:.1f}.",
+                "{code} {told} and felt {rung:.1f}: aim for {wanted:.1f}–{wanted2:.1f}.",
                 code=felt.pour.code,
                 told=told,
                 rung=rung,
@@ -186,7 +189,7 @@ def _wanted(user: Any, formula: Formula, bench: Bench) -> tuple[tuple[float, flo
         ]
     return (low, high), [
         said(
-            "A {split} is wanted from {low:g} to {high:g}.",
+            "Target for a {split}: {low:g}–{high:g}.",
             split=formula.kind_facts.name.split(",")[0].lower(),
             low=low,
             high=high,

@@ -59,7 +59,7 @@ def grams_bar(plan: FillPlan) -> list[Piece]:
     """Return where every gram that is weighed goes."""
     parts = [("filled", f.container.name, _told(plan.grams_of(f)), plan.grams_of(f)) for f in plan.fillings]
     for kind, name, grams in (
-        ("clung", "clings to pot and spatula", plan.clung_g),
+        ("clung", "lost in the pot", plan.clung_g),
         ("test", "test", plan.test_g),
         ("driven", "driven off", plan.driven_off_g),
         ("powder", "powder lost", plan.powder_g),

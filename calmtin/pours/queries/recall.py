@@ -28,7 +28,7 @@ class Recalled:
 
 
 def recall(user: Any, lot: Lot) -> list[Recalled]:
-    """Return every pour that has some of a lot in it, also by an infusion or by what was left of a pot."""
+    """Return every pour that has some of a lot in it, also by an infusion or in the leftovers of a pot."""
     found: dict[int, tuple[Decimal, str]] = {}
     seen, waiting = {lot.pk}, [(lot, "")]
     while waiting:
@@ -76,9 +76,9 @@ def _taken_from(lot: Lot) -> tuple[dict[int, Decimal], set[int]]:
 
 def _infusions(user: Any, infused: Iterable[int]) -> list[tuple[Lot, str]]:
     strained = Infusion.objects.of(user).filter(pk__in=infused, lot__isnull=False).select_related("lot")
-    return [(infusion.lot, f"by the infusion of {infusion.herb}") for infusion in strained if infusion.lot]
+    return [(infusion.lot, f"in the infusion of {infusion.herb}") for infusion in strained if infusion.lot]
 
 
 def _leftovers(user: Any, pours: Iterable[int]) -> list[tuple[Lot, str]]:
     kept = Leftover.objects.of(user).filter(pour__in=pours).select_related("lot", "pour")
-    return [(leftover.lot, f"by what was left of {leftover.pour.code}") for leftover in kept]
+    return [(leftover.lot, f"in the leftovers of {leftover.pour.code}") for leftover in kept]

@@ -407,10 +407,10 @@ def _more_filled(pour: Pour, larger_g: Decimal) -> str:
     """Return what a larger pot fills beside the plan, in words."""
     filling = next(iter(pour.fillings.all()), None)
     if filling is None or not filling.each_g:
-        return "Is there a container for the rest?"
+        return "You need a container for the rest."
     count = int(larger_g * Decimal(repr(1.0 - pour.loss)) / filling.each_g)
     if not count:
-        return f"That is not enough for one more {filling.container_name}: it is left over."
+        return f"That is not enough for another {filling.container_name}; it will be left over."
     return f"That fills {count} × {filling.container_name} more."
 
 

@@ -23,7 +23,7 @@ from calmtin.pours.models import Pour
 
 WAYS: tuple[Layer, ...] = ("wax", "butter", "soft_fat", "oil")
 MOST_TRIED = 24
-NOTHING = "Nothing on the shelf brings it there by itself. Buy a wax or an oil, or ask for less."
+NOTHING = "No single material on your shelf can do that. Buy a wax or an oil, or ask for a smaller change."
 
 
 @dataclass(frozen=True)
@@ -69,7 +69,7 @@ def rescue_view(user: Any, pour: Pour, shelf: Shelf, bench: Bench, typed: str | 
     whole = sum(grams for _, grams in pot)
     try:
         low, high = RUNG
-        rung = float(read_number(wanted, name="The rung", low=low, high=high, notation=notation_in_force()))
+        rung = float(read_number(wanted, name="Firmness", low=low, high=high, notation=notation_in_force()))
     except CalmTinError as refused:
         return RescueView(now, wanted, str(refused), whole, [])
     if now is None or typed is None:

@@ -375,8 +375,8 @@ def _clock(
 def _merged(scent_c: float | None, pour_c: float | None) -> list[tuple[str, float]]:
     """Return the temperatures that matter with their names; two that are one are told as one."""
     if scent_c is not None and pour_c is not None and scent_c - pour_c < SET_NEAR_C:
-        return [("scent, and pour by", pour_c)]
-    marks = [("scent from", scent_c), ("pour by", pour_c)]
+        return [("add scent, then pour by", pour_c)]
+    marks = [("add scent from", scent_c), ("pour by", pour_c)]
     return [(name, temp_c) for name, temp_c in marks if temp_c is not None]
 
 

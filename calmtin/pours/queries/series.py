@@ -80,7 +80,7 @@ def series_view(
     problems: dict[str, str] = {}
     wanted = _shares(boxes["shares"], problems)
     sample = boxes.grams(problems, "sample", "A sample", low=1.0, high=BATCH_G[1])
-    lost = boxes.grams(problems, "lost", "What is lost", high=BATCH_G[1])
+    lost = boxes.grams(problems, "lost", "The loss", high=BATCH_G[1])
     scale, _ = scale_for(max(sample * Decimal("0.1"), Decimal("0.01")), scales_of(user, bench))
     view = SeriesView(version, parts, part, boxes, problems, containers_for(user), scale, sample)
     if problems:

@@ -212,7 +212,7 @@ def vessel_words(user: Any, plan: FillPlan) -> list[str]:
     pots = [v for v in vessels if v.use == Vessel.Use.POT and v.brim_ml >= hot_ml]
     baths = [v for v in vessels if v.use == Vessel.Use.BATH]
     if pots and baths and pots[0].brim_ml > max(bath.brim_ml for bath in baths):
-        said.append(f"{pots[0].name} does not stand in {baths[-1].name}: melt it in two smaller pots.")
+        said.append(f"{pots[0].name} doesn’t fit in {baths[-1].name}. Melt the batch in two smaller pots.")
     return [words for words in said if words]
 
 

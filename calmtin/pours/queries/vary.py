@@ -129,11 +129,11 @@ def _trial(
         same = _reads(version, composition.masses, bench)
         return Trial(words, (Variant(), Variant(cooling=boxes["other"])), (same, same))
     if way != "starch" and not boxes["line"]:
-        raise CalmTinError("There is nothing of that in this formula. Vary something else.", field="by")
+        raise CalmTinError("The formula has none of that. Choose something else to change.", field="by")
     if way in ("wax_kind", "butter"):
         if not boxes["other"]:
             raise CalmTinError(
-                "There is nothing on the shelf that would stand in. Vary something else.", field="by"
+                "Nothing on your shelf can replace it. Choose something else to change.", field="by"
             )
         rows, words = _swapped(composition, boxes["line"], shelf[boxes["other"]])
     elif way == "without":
@@ -172,7 +172,7 @@ def _more(composition: Composition, key: str, by: Decimal) -> tuple[Rows, str]:
     if not by or not 0 < share < WHOLE:
         raise CalmTinError(
             said(
-                "Type by how many points, such as +3: it is {percent:f} % now.",
+                "Type a change in percentage points, such as +3. It is {percent:f} % now.",
                 percent=part.percent.normalize(),
             ),
             field="by",
@@ -203,7 +203,7 @@ def _with_starch(composition: Composition, shelf: Shelf, percent: Decimal) -> tu
         part = next(p for p in composition if p.material.slug == STARCH)
         return _more(composition, part.key, percent)
     if not 0 < percent < WHOLE:
-        raise CalmTinError("Type how many percent of starch, such as 4.", field="by")
+        raise CalmTinError("Type the percentage of starch, such as 4.", field="by")
     rest = [p.percent * (WHOLE - percent) / WHOLE for p in composition]
     shares = share_out([*rest, percent], THOUSANDTH)
     rows = [(p.key, p.material.slug, s) for p, s in zip(composition, shares[:-1], strict=True)]

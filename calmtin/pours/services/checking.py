@@ -68,20 +68,20 @@ def record_check(
     if set_test and set_test not in Check.SetTest.values:
         raise CalmTinError("Choose where the drop was tried from the list.", field="set_test")
     if pour.called_off_at is not None:
-        raise CalmTinError("This pour was called off, so there is nothing to judge.", field="verdict")
+        raise CalmTinError("This pour was cancelled, so you can’t check it.", field="verdict")
     if pour.is_weighing:
-        raise CalmTinError("Finish weighing first; then there is something to judge.", field="verdict")
+        raise CalmTinError("Finish weighing before you check the pour.", field="verdict")
     check(temp_c, CHECK_C, name="The temperature", field="temp", unit="°C")
     if felt_rung is not None:
-        check(felt_rung, RUNG, name="The rung", field="felt_rung")
+        check(felt_rung, RUNG, name="Firmness", field="felt_rung")
     if verdict and verdict not in Check.Verdict.values:
         raise CalmTinError("Choose keep, tweak or drop.", field="verdict")
     if overrun_pct is not None:
-        check(overrun_pct, OVERRUN_PCT, name="The gain in volume", field="overrun", unit="%")
+        check(overrun_pct, OVERRUN_PCT, name="The volume gain", field="overrun", unit="%")
     check_text(notes, 4000, name="The note", field="notes")
     check_text(who, 40, name="Who tried it", field="who")
     if look and look not in LOOKS:
-        raise CalmTinError("Choose which look this is from the list.", field="look")
+        raise CalmTinError("Choose the kind of check from the list.", field="look")
     _check_press(press_g, rod_mm)
     picture = made_again(photo) if photo else None
     made = Check.objects.create(
@@ -106,7 +106,7 @@ def record_check(
 
 def _check_press(press_g: Sequence[Decimal], rod_mm: float | None) -> None:
     if press_g and rod_mm is None:
-        raise CalmTinError("Say how wide the rod is: the grams alone say nothing.", field="rod")
+        raise CalmTinError("Enter the width of the rod as well.", field="rod")
     for grams in press_g:
         check(grams, PRESS_G, name="A reading of the press test", field="press", unit="g")
     if rod_mm is not None:
@@ -118,12 +118,12 @@ def _check_press(press_g: Sequence[Decimal], rod_mm: float | None) -> None:
 def keep(user: Any, pour: Pour, *, why: str = "", is_kept: bool = True) -> Kept:
     """Keep a formula as this pour made it, with the reason; or say that it is no longer kept.
 
-    Raises `CalmTinError` for a pour that is not poured yet or was called off.
+    Raises `CalmTinError` for a pour that is not poured yet or was cancelled.
     """
     read_again(user, pour)
     refuse_rehearsal(pour)
     if pour.called_off_at is not None or pour.is_weighing:
-        raise CalmTinError("Only a pour that was made can earn it. Finish it first.", field="why")
+        raise CalmTinError("Finish the pour first.", field="why")
     check_text(why, 300, name="The reason", field="why")
     return Kept.objects.create(pour=pour, is_kept=is_kept, why=why.strip())
 

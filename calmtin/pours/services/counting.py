@@ -48,14 +48,14 @@ def record_yield(
     read_again(user, pour)
     refuse_rehearsal(pour)
     if pour.is_weighing or pour.called_off_at is not None:
-        raise CalmTinError("Only a pour that is done can be counted.", field="left_g")
-    check(left_g, WEIGHT_G, name="What is left", field="left_g", unit="g")
+        raise CalmTinError("Finish the pour before you count.", field="left_g")
+    check(left_g, WEIGHT_G, name="Weight left", field="left_g", unit="g")
     weighed = weighed_g(pour)
     most = (weighed - pour.driven_off_g) * SCALE_ERROR
     if filled_g + left_g > most:
         raise DoesNotFit(
             Message(
-                "{told} is more than the {held} that were in the pot. Check the counts and the weights.",
+                "{told} is more than the {held} in the pot. Check the counts and weights.",
                 told=Mass(filled_g + left_g, 1),
                 held=Mass(weighed - pour.driven_off_g, 1),
             ),
@@ -84,8 +84,8 @@ def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lo
     read_again(user, pour)
     refuse_rehearsal(pour)
     if pour.leftovers.filter(lot__voided_at=None).exists():
-        raise CalmTinError("What was left of this pour is in the pantry already.", field="left_g")
-    check(left_g, (0.01, WEIGHT_G[1]), name="What is left", field="left_g", unit="g")
+        raise CalmTinError("The leftovers of this pour are already in the pantry.", field="left_g")
+    check(left_g, (0.01, WEIGHT_G[1]), name="Weight left", field="left_g", unit="g")
     shelf = shelf_for(user)
     blend = keep_blend(
         user,
@@ -118,9 +118,9 @@ def store_at(user: Any, pour: Pour, *, storage: str) -> Pour:
     read_again(user, pour)
     refuse_rehearsal(pour)
     if storage not in STORAGES:
-        raise CalmTinError("Choose where it is kept from the list.", field="storage")
+        raise CalmTinError("Choose how it is stored from the list.", field="storage")
     if pour.poured_at is None:
-        raise CalmTinError("Finish weighing first; then it is told how long it keeps.", field="storage")
+        raise CalmTinError("Finish weighing to see how long it keeps.", field="storage")
     pour.storage = storage
     kept = keeping_of(pour, shelf_for(user))
     pour.use_by = kept.best_before if kept else None

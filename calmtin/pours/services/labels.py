@@ -55,7 +55,7 @@ def print_labels(
     refuse_rehearsal(pour)
     filled = filled_at(pour, position)
     if not name.strip():
-        raise CalmTinError("Give it a name: a label begins with it.", field="name")
+        raise CalmTinError("Enter a name; it goes at the top of the label.", field="name")
     for field, typed, most in (("name", name, 60), ("use", use, 200), ("note", note, 200)):
         check_text(typed, most, name="This", field=field)
     refuse_claims(name=name, use=use, note=note)
@@ -67,13 +67,14 @@ def print_labels(
     refuse_open_stops(pour.version, inside, bench, batch_g=pour.batch_g)
     on = sheet_named(user, sheet)
     if not 1 <= first <= on.each:
-        raise CalmTinError(f"The sheet has places 1 to {on.each}.", field="first")
+        raise CalmTinError(f"The sheet has labels 1 to {on.each}.", field="first")
     words = {"name": name.strip(), "use": use.strip(), "note": note.strip(), "naming": naming}
     text, unclear = label_text(pour, shelf, bench, filled, **words)
     if unclear:
         names = ", ".join(material.label for material in unclear)
         raise CalmTinError(
-            f"Only the bottle says all that is in it: {names}. Write it down on its page in the pantry.",
+            f"Check the bottle: Calm Tin doesn’t know everything in {names}. Enter its ingredients on "
+            "its page in the pantry.",
             field="ingredients",
         )
     fit(text, on.shape, label_type())
@@ -107,7 +108,7 @@ def keep_label_sheet(user: Any, *, sheet: Sheet) -> LabelSheet:
     name = sheet.name.strip()
     check_text(name, 60, name="The name", field="name")
     if LabelSheet.objects.of(user).filter(name__iexact=name).exists():
-        raise CalmTinError(f"There is a sheet called {name} already. Choose another name.", field="name")
+        raise CalmTinError(f"There is already a sheet called {name}. Choose another name.", field="name")
     for field in ("page_w", "page_h"):
         check(getattr(sheet, field), PAPER_MM, name="A side of the page", field=field, unit="mm")
     for field in ("width_mm", "height_mm"):

@@ -28,9 +28,9 @@ def need_by(
     read_again(user, formula)
     check_day(needed_on, name="The day", field="needed_on")
     if needed_on <= today:
-        raise CalmTinError("Choose a day that is still to come.", field="needed_on")
+        raise CalmTinError("Choose a day in the future.", field="needed_on")
     if not what_for.strip():
-        raise CalmTinError("Say what they are for: a market, a name.", field="what_for")
+        raise CalmTinError("Say what they are for, such as a market or a name.", field="what_for")
     check_text(what_for, 80, name="What they are for", field="what_for")
     check(count, CONTAINERS, name="How many", field="count")
     return Need.objects.create(

@@ -40,19 +40,19 @@ def send_pieces(
     refuse_rehearsal(pour)
     filled = filled_at(pour, position)
     if went not in PieceGone.Went.values:
-        raise CalmTinError("Choose where they went from the list.", field="went")
+        raise CalmTinError("Choose an outcome from the list.", field="went")
     check(count, CONTAINERS, name="How many", field="count")
     check_day(on, name="The day", field="on")
     check_text(who, 60, name="Who it went to", field="who")
     check_text(note, 200, name="The note", field="note")
     if price is not None and went not in (PieceGone.Went.SOLD, PieceGone.Went.REFILL):
-        raise CalmTinError("Only what was sold has a price. Leave it empty.", field="price")
+        raise CalmTinError("Only pieces that were sold have a price. Leave it empty.", field="price")
     if price is not None:
         check(price, PRICE, name="The price", field="price")
     left = filled.count - sum(entry.count for entry in standing(pour) if entry.position == position)
     if count > left:
         raise DoesNotFit(
-            f"Only {left} of the {filled.count} are left. Count again, or take back an entry below.",
+            f"Only {left} of the {filled.count} are left. Count again, or undo an entry below.",
             field="count",
             limit=left,
         )
@@ -71,13 +71,13 @@ def send_pieces(
 @sent_once
 @transaction.atomic
 def bring_back(user: Any, gone: PieceGone) -> PieceGone:
-    """Take back an entry of where pieces went; it stays on record, taken back.
+    """Undo an entry of where pieces went; it stays on record, taken back.
 
     Raises `CalmTinError` where it was taken back already.
     """
     read_again(user, gone)
     if gone.undoes_id is not None or PieceGone.objects.filter(undoes=gone).exists():
-        raise CalmTinError("That entry was taken back already.")
+        raise CalmTinError("That entry was already undone.")
     return PieceGone.objects.create(
         pour=gone.pour,
         position=gone.position,

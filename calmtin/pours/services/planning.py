@@ -32,7 +32,7 @@ def dilute(user: Any, version: Version, *, key: str, oil: str, share: Decimal, s
     taken = (part.percent / share).quantize(THOUSANDTH)
     left = carrier.percent - (taken - part.percent)
     if left < 0:
-        raise CalmTinError(f"There is too little {carrier.material.in_words} in it to dilute with.")
+        raise CalmTinError(f"There is too little {carrier.material.in_words} to dilute it in.")
     blend = keep_blend(
         user,
         name=f"{part.material.label} {100 * share:.0f} % in {carrier.material.in_words}"[:80],

@@ -99,7 +99,7 @@ def throw_away(user: Any, pour: Pour) -> None:
     read_again(user, pour)
     if pour.stove is None:
         raise CalmTinError(
-            "A pour stays on record. Call it off if it was started by mistake.", field="page"
+            "A pour stays on record. Cancel pour if it was started by mistake.", field="page"
         )
     stove = pour.stove
     with guards_open(f"throwing rehearsal {pour.pk} away"):
@@ -111,7 +111,7 @@ def refuse_rehearsal(pour: Pour) -> None:
     """Refuse what would teach or take: a rehearsal is only played."""
     if pour.is_rehearsal:
         raise CalmTinError(
-            "This is a rehearsal: it is not judged, counted or learned from. Start a real pour.",
+            "This is a rehearsal, so it isn’t checked, counted or learned from. Start a real pour.",
             field="page",
         )
 

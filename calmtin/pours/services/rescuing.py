@@ -36,7 +36,7 @@ def scale_up(user: Any, pour: Pour) -> Replan:
     """
     read_again(user, pour)
     if not pour.is_weighing:
-        raise CalmTinError("This sheet is closed. Melt it again and add what is lacking.", field="grams")
+        raise CalmTinError("This weigh sheet is closed. Melt the batch again to add more.", field="grams")
     lines = list(pour.lines.prefetch_related("weigh_ins"))
     targets = targets_of(pour)
     up = scaled_up(
@@ -67,7 +67,7 @@ def next_from_weights(user: Any, pour: Pour) -> Version:
     masses = {m.slug: Decimal(str(round(grams, 2))) for m, grams in actual_parts(pour, shelf) if grams > 0}
     whole = sum(masses.values(), Decimal(0))
     if pour.is_weighing or not whole:
-        raise CalmTinError("Weigh everything and close the sheet first.", field="page")
+        raise CalmTinError("Weigh everything and close the weigh sheet first.", field="page")
     shares = share_out([WHOLE * grams / whole for grams in masses.values()], THOUSANDTH)
     percents = dict(zip(masses, shares, strict=True))
     draft = start_next_version(user, pour.version)
@@ -92,14 +92,14 @@ def add_to_pot(
     `by_feel` before it is poured, `why` then says it as it was typed; or melted again after.
 
     What was weighed before stays as it was, and the pantry gives the addition. Raises
-    `CalmTinError` for a pour that is on the scale or was called off, and `StopFirst` where it brings a
+    `CalmTinError` for a pour that is on the scale or was cancelled, and `StopFirst` where it brings a
     stop that was not acknowledged.
     """
     read_again(user, pour)
     if pour.called_off_at is not None:
-        raise CalmTinError("This pour was called off, so nothing can be added to it.", field="grams")
+        raise CalmTinError("This pour was cancelled, so nothing can be added to it.", field="grams")
     if pour.is_weighing:
-        raise CalmTinError("Close the sheet first, or weigh more of the line.", field="grams")
+        raise CalmTinError("Close the weigh sheet first, or weigh more of the line.", field="grams")
     check(grams, (0.01, WEIGHT_G[1]), name="An addition", field="grams", unit="g")
     check_text(why, 200, name="The reason", field="why")
     shelf = shelf_for(user)

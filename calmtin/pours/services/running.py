@@ -69,7 +69,7 @@ def read_pot(
     _refuse_called_off(pour)
     check(temp_c, CHECK_C, name="The temperature", field="temp", unit="°C")
     if place not in PotReading.Place.values:
-        raise CalmTinError("Say where it was read: in the pot or in the room.", field="temp")
+        raise CalmTinError("Choose whether this is the pot or the room.", field="temp")
     return PotReading.objects.create(pour=pour, temp_c=temp_c, at=at or now_of(pour), place=place)
 
 
@@ -113,4 +113,4 @@ def keep_route(user: Any, *, kind: str, way: str, steps: Sequence[OwnStep]) -> N
 
 def _refuse_called_off(pour: Pour) -> None:
     if pour.called_off_at is not None:
-        raise CalmTinError("This pour was called off. Start another one.", field="temp")
+        raise CalmTinError("This pour was cancelled. Start another one.", field="temp")

@@ -63,12 +63,12 @@ def start_pour(
     read_again(user, version, stove)
     if seen is not None and seen != version.revision:
         raise EditedElsewhere(
-            "The formula was changed since this plan was worked out. "
-            "You now see the plan for its latest state; look it over and start again.",
+            "The formula has changed since this plan was calculated. You now see the new plan; check "
+            "it and start again.",
             field="revision",
         )
     if not plan.fillings:
-        raise DoesNotFit("The pot does not fill a single container. Make it larger.", field="pot")
+        raise DoesNotFit("The batch is too small to fill one container. Make it larger.", field="pot")
     composition = composition_of(version, shelf_for(user))
     if stove is None:
         if not is_history:
@@ -172,18 +172,18 @@ def _usual_weighing(user: Any) -> str:
 
 @transaction.atomic
 def call_off(user: Any, pour: Pour, *, reason: str) -> Pour:
-    """Call off a pour that was started by mistake: it stays as called off, and its stock is put back.
+    """Call off a pour that was started by mistake: it stays as cancelled, and its stock is put back.
 
     The version is a draft again where nothing else was poured from it. Raises
     `CalmTinError` once the sheet is closed, or without a reason.
     """
     read_again(user, pour)
     if not pour.is_weighing:
-        raise CalmTinError("Only a pour that is still on the scale can be called off.", field="reason")
+        raise CalmTinError("Only a pour that is still being weighed can be cancelled.", field="reason")
     if pour.is_rehearsal:
-        raise CalmTinError("A rehearsal is thrown away, not called off.", field="reason")
+        raise CalmTinError("Delete a rehearsal instead of cancelling it.", field="reason")
     if not reason.strip():
-        raise CalmTinError("Say why: the wrong formula, started twice.", field="reason")
+        raise CalmTinError("Give a reason: the wrong formula, started twice.", field="reason")
     check_text(reason, 200, name="The reason", field="reason")
     while take_back(user, pour):
         pass

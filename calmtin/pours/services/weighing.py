@@ -78,7 +78,7 @@ def weigh_finish(user: Any, part: PourFinishPart, grams: Decimal, *, after: int 
     """
     read_again(user, part)
     if part.pour.called_off_at is not None or part.pour.is_weighing:
-        raise CalmTinError("Close the sheet of the pot first; then the pot is split.", field="grams")
+        raise CalmTinError("Close the weigh sheet of the pot first; then the pot is split.", field="grams")
     check(grams, WEIGHT_G, name="A weight", field="grams", unit="g")
     _check_slip(grams, part.planned_g)
     newest = part.weigh_ins.last()
@@ -100,8 +100,8 @@ def _refuse_stale(newest: WeighIn | FinishWeighIn | None, after: int | None) -> 
     if after is None or (newest.pk if newest else 0) == after:
         return
     words = Message(
-        "From another page {kept} was kept here meanwhile. Look at the scale, and press Enter again if "
-        "what you typed is right.",
+        "Another page saved {kept} here meanwhile. Check the scale, and press Enter again if what "
+        "you typed is right.",
         kept=Mass(newest.grams) if newest and newest.grams is not None else "nothing",
     )
     raise CalmTinError(words, field="grams")
@@ -119,8 +119,8 @@ def _check_slip(grams: Decimal, planned_g: Decimal) -> None:
     if grams > most:
         raise DoesNotFit(
             Message(
-                "{grams} is far more than the {planned} planned. Check the decimal point and the unit on "
-                "the scale.",
+                "{grams} is far more than the planned {planned}. Check the decimal point and the "
+                "unit on the scale.",
                 grams=Mass(grams),
                 planned=Mass(planned_g),
             ),
@@ -133,7 +133,7 @@ def _check_slip(grams: Decimal, planned_g: Decimal) -> None:
 @sent_once
 @transaction.atomic
 def take_back(user: Any, pour: Pour, *, after: int | None = None) -> WeighLine | None:
-    """Take back the newest reading that still counts; return its line.
+    """Undo the newest reading that still counts; return its line.
 
     `after` is the newest reading that the page showed; one that it did not show stays.
     """
@@ -148,9 +148,7 @@ def take_back(user: Any, pour: Pour, *, after: int | None = None) -> WeighLine |
         return None
     newest = max(counting, key=lambda weigh_in: weigh_in.pk)
     if after is not None and newest.pk > after:
-        raise CalmTinError(
-            "Another page has weighed since. What it kept is shown now; take it back if it is wrong."
-        )
+        raise CalmTinError("Another page saved a weight meanwhile. You see it now; undo it if it is wrong.")
     _put_back(user, newest)
     WeighIn.objects.create(line=newest.line, grams=None)
     return newest.line
@@ -175,7 +173,7 @@ def finish_weighing(user: Any, pour: Pour, *, poured_at: datetime | None = None)
             f"Not weighed yet: {', '.join(missing)}. Type 0 for what you left out.", field="grams"
         )
     if not any(w.grams for w in newest.values() if w):
-        raise CalmTinError("Nothing is in the pot: every weight is 0.", field="grams")
+        raise CalmTinError("Every weight is 0, so the pot is empty.", field="grams")
     if not pour.is_rehearsal and poured_at is None:
         for parts in parts_by_finish(pour, shelf).values():
             refuse_open_stops(pour.version, parts, bench_of(user), batch_g=pour.batch_g)
@@ -198,9 +196,9 @@ def correct_weight(user: Any, line: WeighLine, grams: Decimal, *, reason: str) -
     """
     read_again(user, line)
     if line.pour.is_weighing or line.pour.called_off_at is not None:
-        raise CalmTinError("Only a sheet that was closed is corrected like this.", field="grams")
+        raise CalmTinError("Close the weigh sheet before you correct it here.", field="grams")
     if not reason.strip():
-        raise CalmTinError("Say why: misread, typed into the wrong line.", field="reason")
+        raise CalmTinError("Give a reason: misread, typed on the wrong line.", field="reason")
     check_text(reason, 200, name="The reason", field="reason")
     _check_grams(line, grams)
     newest = line.weigh_ins.last()
@@ -239,9 +237,9 @@ def _put_back(user: Any, reading: WeighIn | FinishWeighIn | None) -> None:
 
 def _refuse_poured(pour: Pour) -> None:
     if pour.called_off_at is not None:
-        raise CalmTinError("This pour was called off. Start another one.", field="grams")
+        raise CalmTinError("This pour was cancelled. Start another one.", field="grams")
     if not pour.is_weighing:
         raise CalmTinError(
-            "This pour is closed. Put a weight right on its record, under “A weight is wrong”.",
+            "This pour is closed. Correct a weight in its batch record, under “Correct a weight”.",
             field="grams",
         )

@@ -28,12 +28,12 @@ from calmtin.pours.queries.supply import supply_view
 from calmtin.pours.queries.today import pourable
 
 LOSS_BOXES = {
-    "cling_g": "clings to pot and spatula, at least",
-    "cling_pct": "and of the melt, %",
-    "test_g": "poured for a test",
-    "overfill_g": "overfilled and scraped back",
-    "margin_pct": "to be on the safe side, %",
-    "powder_pct": "of powder that stays in cup and sieve, %",
+    "cling_g": "lost in the pot and on the spatula, at least",
+    "cling_pct": "plus % of the batch",
+    "test_g": "lost in the test",
+    "overfill_g": "overfilled and scraped off",
+    "margin_pct": "safety margin, %",
+    "powder_pct": "powder lost in cup and sieve, %",
 }.items()
 
 
@@ -43,7 +43,7 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     version = _version(request, pk, number)
     context: dict[str, Any] = {"version": version, "formula": version.formula}
     if not pourable(version):
-        context["nothing"] = "There is nothing to pour yet. Add materials to the formula first."
+        context["nothing"] = "Add materials to the formula before you pour."
         return page_or_fragment(request, "pours/fill.html", "pours/_fill.html", context)
     view = _view(request, version)
     if commits(request) and view.plan is not None:
@@ -88,7 +88,7 @@ def dilute(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse
     view = _view(request, version)
     line = next((line for line in view.small if line.part.key == key and line.dilution), None)
     if line is None or line.dilution is None or line.dilute_in is None:
-        messages.error(request, "That line can be weighed as it is, or there is no oil to dilute it in.")
+        messages.error(request, "This ingredient needs no dilution, or there is no oil to dilute it in.")
         return redirect("pours:fill", pk=pk, number=number)
     try:
         draft = services.dilute(
@@ -103,7 +103,7 @@ def dilute(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse
         messages.error(request, str(refused))
         return redirect("pours:fill", pk=pk, number=number)
     made_up = Message(
-        "The formula takes it diluted now. Make it up: {stuff_g} of {stuff} in {oil_g} of {oil}.",
+        "The formula now uses a dilution. Mix {stuff_g} of {stuff} into {oil_g} of {oil}.",
         stuff_g=Mass(line.dilution.stuff_g),
         stuff=line.part.material.in_words,
         oil_g=Mass(line.dilution.oil_g),

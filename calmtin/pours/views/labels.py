@@ -100,7 +100,7 @@ def label_sheets(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             services.keep_label_sheet(request.user, sheet=form.sheet, request_key=key_of(request))
-            messages.success(request, "Kept. Labels can be printed on it.")
+            messages.success(request, "Saved. You can now print labels on it.")
             return redirect("pours:label_sheets")
         except CalmTinError as refused:
             refuse(form, refused)

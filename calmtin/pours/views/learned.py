@@ -29,7 +29,7 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
     found = Check.objects.own_or_404(request.user, pk=pk)
     reason = request.POST.get("reason", "")
     if "back" not in request.POST and not reason.strip():
-        return _show(request, problem="Say why: felt too early, the wrong tin.", problem_at=pk)
+        return _show(request, problem="Give a reason: tested too early, the wrong tin.", problem_at=pk)
     try:
         services.leave_out(request.user, found, reason="" if "back" in request.POST else reason)
     except CalmTinError as refused:

@@ -35,7 +35,7 @@ def check(request: HttpRequest, pk: int) -> HttpResponse:
         if form.is_valid():
             try:
                 _keep(request, found, form)
-                messages.success(request, "Kept.")
+                messages.success(request, "Check saved.")
                 return redirect("pours:pour", pk=pk)
             except CalmTinError as refused:
                 refuse(form, refused)
@@ -94,7 +94,7 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
             is_kept=is_kept,
             request_key=key_of(request),
         )
-        messages.success(request, "Kept as this pour made it." if is_kept else "No longer kept.")
+        messages.success(request, "Marked as final." if is_kept else "No longer final.")
     except CalmTinError as refused:
         messages.error(request, str(refused))
     return redirect("pours:pour", pk=pk)

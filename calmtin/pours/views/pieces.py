@@ -65,7 +65,7 @@ def hours(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def piece_back(request: HttpRequest, pk: int) -> HttpResponse:
-    """Take back an entry of where pieces went."""
+    """Undo an entry of where pieces went."""
     gone = PieceGone.objects.own_or_404(request.user, pk=pk)
     try:
         services.bring_back(request.user, gone, request_key=key_of(request))

@@ -116,7 +116,7 @@ def count(request: HttpRequest, pk: int) -> HttpResponse:
                 if left_g and form.cleaned_data["to_pantry"]:
                     today = timezone.localdate()
                     services.keep_leftovers(request.user, found, left_g=left_g, today=today)
-            messages.success(request, "Counted. The next plan knows what clings to your pot.")
+            messages.success(request, "Count saved. The next plan uses your losses.")
             return redirect("pours:pour", pk=pk)
         except CalmTinError as refused:
             refuse(form, refused)
@@ -125,7 +125,7 @@ def count(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def take_back(request: HttpRequest, pk: int) -> HttpResponse:
-    """Take back the newest reading."""
+    """Undo the newest reading."""
     after = whole_number(request.POST.get("after"))
     return _act(request, pk, partial(services.take_back, request_key=key_of(request), after=after))
 
@@ -148,7 +148,7 @@ def add_to_pot(request: HttpRequest, pk: int) -> HttpResponse:
     found, shelf = pour_with_lines(request.user, pk=pk), shelf_for(request.user)
     slug = request.POST.get("material", "")
     if slug not in shelf:
-        return _show(request, pk, problem="Choose what to add from the ways that are offered.")
+        return _show(request, pk, problem="Choose one of the additions offered.")
     form = GramsForm(request.POST, material=shelf[slug])
     if not form.is_valid():
         return _show(request, pk, problem=str(form.errors["grams"][0]))
@@ -161,7 +161,7 @@ def add_to_pot(request: HttpRequest, pk: int) -> HttpResponse:
             why=request.POST.get("why", "")[:200],
             request_key=key_of(request),
         )
-        messages.success(request, "Part of this pour now. Its readings follow what is really in the pot.")
+        messages.success(request, "Added. Predictions now follow what is in the pot.")
         return redirect("pours:pour", pk=pk)
     except CalmTinError as refused:
         return _show(request, pk, problem=str(refused), stops=getattr(refused, "stops", []))
@@ -175,7 +175,7 @@ def next_version(request: HttpRequest, pk: int) -> HttpResponse:
         draft = services.next_from_weights(request.user, found, request_key=key_of(request))
     except CalmTinError as refused:
         return _show(request, pk, problem=str(refused))
-    messages.success(request, f"Version {draft.number} has what really went into {found.code}.")
+    messages.success(request, f"Version {draft.number} has the actual weights of {found.code}.")
     return redirect("formulas:version", pk=draft.formula_id, number=draft.number)
 
 

@@ -66,7 +66,7 @@ def throw_away(request: HttpRequest, pk: int) -> HttpResponse:
     except CalmTinError as refused:
         messages.error(request, str(refused))
         return redirect("pours:run", pk=pk)
-    messages.success(request, "The rehearsal is gone. Nothing of it is kept.")
+    messages.success(request, "The rehearsal is deleted.")
     return redirect("formulas:version", pk=version.formula_id, number=version.number)
 
 

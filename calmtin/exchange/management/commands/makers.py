@@ -41,7 +41,7 @@ class Command(BaseCommand):
                     services.open_first_account(name, _password())
                 else:
                     services.add_maker(None, name, _password())
-                self.stdout.write(f"{name} has a bench of their own now.")
+                self.stdout.write(f"{name} now has their own bench.")
             else:
                 self._change(act, self._maker(name), ask=not options["yes"])
         except CalmTinError as refused:
@@ -50,7 +50,7 @@ class Command(BaseCommand):
     def _list(self) -> None:
         for maker in makers():
             marks = [
-                w for w, is_so in (("keeper", maker.is_staff), ("kept out", not maker.is_active)) if is_so
+                w for w, is_so in (("keeper", maker.is_staff), ("blocked", not maker.is_active)) if is_so
             ]
             self.stdout.write(f"{maker.username}{' (' + ', '.join(marks) + ')' if marks else ''}")
 
