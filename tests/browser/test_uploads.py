@@ -53,6 +53,4 @@ class Sent(BrowserCase):
         expect(page.get_by_role("heading", name="What the file contains")).to_be_visible()
         self.assertEqual(len(parts), 3)
         # All of it is here already, so there is nothing to import.
-        self.assertEqual(
-            page.get_by_role("button", name="Import", exact=True).count(), 0
-        )  # all of it is here
+        self.assertEqual(page.get_by_role("button", name="Import", exact=True).count(), 0)
