@@ -148,7 +148,7 @@ class NextPour(WithTwo):
         for _ in range(3):
             self.felt(soft, "3", verdict="tweak")
         view = self.view()
-        self.assertIn(f"{soft.code} felt 3.0, too soft; you said tweak.", view.because)
+        self.assertIn(f"{soft.code} felt 3.0, too soft; your verdict: tweak.", view.because)
         self.assertTrue(view.is_change_better)
         self.assertGreater(view.chance_change, view.chance_same + 0.2)
         changed = {line.shown.slug: line.change for line in view.proposal.changed}
@@ -168,7 +168,7 @@ class NextPour(WithTwo):
             self.felt(self.second, "5", verdict="keep")
         view = self.view()
         self.assertEqual(view.wanted, (4.3, 5.7))
-        self.assertIn(f"{self.second.code} was to keep and felt 5.0: aim for 4.3–5.7.", view.because)
+        self.assertIn(f"{self.second.code} was one to keep and felt 5.0: aim for 4.3–5.7.", view.because)
         self.assertLess(view.width, 2.2)
 
     def test_the_tests_that_would_tell_are_ranked_and_narrow_the_band(self) -> None:

@@ -176,7 +176,7 @@ def _wanted(user: Any, formula: Formula, bench: Bench) -> tuple[tuple[float, flo
     if felt:
         rung = float(felt.felt_rung)
         wanted = (max(rung - LIKED_HALF, 0.0), min(rung + LIKED_HALF, 10.0))
-        told = "is kept" if kept else "was to keep"
+        told = "is final" if kept else "was one to keep"
         return wanted, [
             said(
                 "{code} {told} and felt {rung:.1f}: aim for {wanted:.1f}–{wanted2:.1f}.",
@@ -189,8 +189,8 @@ def _wanted(user: Any, formula: Formula, bench: Bench) -> tuple[tuple[float, flo
         ]
     return (low, high), [
         said(
-            "Target for a {split}: {low:g}–{high:g}.",
-            split=formula.kind_facts.name.split(",")[0].lower(),
+            "Target for a {kind}: {low:.1f}–{high:.1f}.",
+            kind=formula.kind_facts.name.split(",")[0].lower(),
             low=low,
             high=high,
         )
@@ -214,10 +214,15 @@ def _said(user: Any, formula: Formula, bench: Bench, wanted: tuple[float, float]
         ]
         if not felt:
             continue
-        side = "too soft" if felt[-1] < wanted[0] else "too firm" if felt[-1] > wanted[1] else "inside"
+        side = "too soft" if felt[-1] < wanted[0] else "too firm" if felt[-1] > wanted[1] else "on target"
         verdict = verdict_of(pour)
         told.append(
-            said("{code} felt {felt:.1f}, {side}", code=pour.code, felt=felt[-1], side=side)
-            + (said("; you said {verdict}.", verdict=verdict) if verdict else ".")
+            said(
+                "{code} felt {felt:.1f}, {side}; your verdict: {verdict}.",
+                code=pour.code,
+                felt=felt[-1],
+                side=side,
+                verdict=verdict or "none yet",
+            )
         )
     return told
