@@ -128,6 +128,8 @@ class OnTheSimulatedStove(BrowserCase):
         self.assertEqual(Pour.objects.count(), pours)
         press(page, "Delete rehearsal")
         expect(page.get_by_text("The rehearsal is deleted.")).to_be_visible()
+        # What the page asks every second may have been on its way when the rehearsal went.
+        self.complaints = [c for c in self.complaints if "404" not in c]
 
 
 class Whipped(BrowserCase):
