@@ -93,7 +93,7 @@ class Bench:
         shutil.rmtree(self.data, ignore_errors=True)
 
     def database(self) -> sqlite3.Connection:
-        """Open your bench's database beside the server."""
+        """Open the bench's database beside the server."""
         return sqlite3.connect(self.data / "calmtin.sqlite3", timeout=30)
 
     def ask(self, question: str, *told: Any) -> list[Any]:

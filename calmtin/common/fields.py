@@ -109,7 +109,7 @@ class NumberField(forms.CharField):
         """Show a number with the bench's decimal sign; what was typed stays as it was typed."""
         return value if value is None or isinstance(value, str) else digits(Decimal(shortest(value)))
 
-    def clean(self, value: Any) -> Decimal | None:
+    def clean(self, value: Any) -> Any:
         """Return the number as a Decimal, or None when an optional one is empty."""
         text = str(value if value is not None else "").strip()
         if not text and not self.required:
@@ -119,7 +119,7 @@ class NumberField(forms.CharField):
         except CalmTinError as refused:
             raise forms.ValidationError(str(refused)) from refused
 
-    def read(self, text: str) -> Decimal:
+    def read(self, text: str) -> Any:
         """Return what `text` says; raises `CalmTinError` with what to type instead."""
         return read_number(
             text,
@@ -175,10 +175,6 @@ class QuantityField(NumberField, ABC):
     def quantity(self, value: Any) -> Quantity:
         """Return a value of the field's with its kind."""
 
-    @abstractmethod
-    def typed(self, text: str) -> Any:
-        """Return the value that `text` says; raises `CalmTinError` with what to type instead."""
-
     def exact(self, value: Any) -> Any:
         """Return a value that is there as the field returns it."""
         return Decimal(str(value))
@@ -190,10 +186,6 @@ class QuantityField(NumberField, ABC):
             if text and text == value.strip():
                 return self.exact(exact)
         return super().clean(value)
-
-    def read(self, text: str) -> Any:
-        """Return what `text` says."""
-        return self.typed(text)
 
     def unit_shown(self) -> str:
         """Return the unit of a bare number in this box."""
@@ -223,7 +215,7 @@ class VolumeField(QuantityField):
         """Return ml with their kind."""
         return Volume(self.exact(value))
 
-    def typed(self, text: str) -> Decimal:
+    def read(self, text: str) -> Decimal:
         """Return the ml that `text` says."""
         notation = notation_in_force()
         return read_ml(text, name=self.subject, low=self.low, high=self.high, notation=notation)
@@ -243,7 +235,7 @@ class TemperatureField(QuantityField):
         """Return degrees C."""
         return float(value)
 
-    def typed(self, text: str) -> float:
+    def read(self, text: str) -> float:
         """Return the degrees C that `text` says."""
         notation = notation_in_force()
         return read_temperature(
@@ -302,7 +294,7 @@ class WeightField(QuantityField):
         """Return grams with their kind."""
         return Mass(self.exact(value))
 
-    def typed(self, text: str) -> Decimal:
+    def read(self, text: str) -> Decimal:
         """Return the grams that `text` says."""
         drops = drops_per_ml().get(self.material.slug) if self.material else None
         return read_grams(
