@@ -231,7 +231,7 @@ def pages_of(user: User) -> dict[str, str]:
     return {
         "settings": BARE,
         "Today": "/",
-        "ready by": "/ready-by/",
+        "ready by": "/deadlines/",
         "formulas": "/formulas/",
         "formulas, searched": "/formulas/?q=keel",
         "a formula": here,
@@ -248,11 +248,11 @@ def pages_of(user: User) -> dict[str, str]:
         "its card": f"/pours/{done}/card/",
         "its pieces": f"/pours/{done}/pieces/",
         "its labels": f"/pours/{done}/labels/",
-        "what the bench has taught": "/learned/",
+        "what the bench has taught": "/calibration/",
         "pantry": "/pantry/",
         "pantry, searched": "/pantry/?q=bees",
         "a material": "/pantry/materials/beeswax_yellow/",
-        "the calendar file": "/looks.ics",
+        "the calendar file": "/checks.ics",
     }
 
 

@@ -4,17 +4,17 @@ PAGES = {"away"} | {
     f"{app}:{name}"
     for app, names in {
         "accounts": "first_bench household maker_password password settings",
-        "exchange": "formula_import log_import pantry_import records",
+        "exchange": "formula_import pantry_import pours_import records",
         "formulas": (
-            "all_at_once copy details finishes formula list new paste recipe sheet swap "
-            "target trio version versions without"
+            "amounts copy details finishes formula list map new paste recipe sheet swap "
+            "target version versions without"
         ),
         "pantry": (
             "container containers infusion lot making material material_correct material_new pantry"
         ),
         "pours": (
-            "card check compare fill fill_sheet help help_topic history label_print "
-            "label_sheets labels learned list next of_lot pieces pour press ready_by route "
+            "calibration card check compare deadlines fill fill_sheet help help_topic history label_print "
+            "label_sheets labels list next of_lot pieces pour press route "
             "rules run series story today vary"
         ),
     }.items()

@@ -81,7 +81,7 @@ class EveryBox(Reads, TestCase):
             f"amount_{line.key}": phrase if line.material == WAX else "5000"
             for line in self.version.lines.all()
         }
-        self.post(f"{self.address}all/", unit="g", was="g", **boxes)
+        self.post(f"{self.address}amounts/", unit="g", was="g", **boxes)
         return self.wax().grams
 
     def all_at_once_in_ounces(self, phrase: str) -> Decimal:
@@ -89,13 +89,13 @@ class EveryBox(Reads, TestCase):
             f"amount_{line.key}": phrase if line.material == WAX else "100"
             for line in self.version.lines.all()
         }
-        self.post(f"{self.address}all/", unit="oz", was="oz", **boxes)
+        self.post(f"{self.address}amounts/", unit="oz", was="oz", **boxes)
         return self.wax().grams
 
     def all_at_once_from_nothing(self, phrase: str) -> Decimal:
         made = services.start_formula(self.user, name="Empty", kind="firm_salve")
         self.client.post(
-            f"/formulas/{made.pk}/v/1/all/",
+            f"/formulas/{made.pk}/v/1/amounts/",
             {"seen": 0, "unit": "g", "was": "g", "material_0": "beeswax", "amount_0": phrase}
             | {"material_1": "olive oil", "amount_1": "500 g"},
         )

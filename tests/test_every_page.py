@@ -26,13 +26,13 @@ DAY = date(2026, 5, 1)
 OF_VERSION = (
     "",
     "?why=room",
-    "all/",
+    "amounts/",
     "without/",
     "finishes/",
     "copy/",
     "sheet/",
     "target/",
-    "trio/",
+    "map/",
     "fill/",
 )
 OF_VERSION += ("file/", "csv/")
@@ -189,7 +189,7 @@ class OddNumbers(Visitor, Reads, TestCase):
             f"/formulas/{huge}/", f"/formulas/{2**70}/", f"/formulas/{pk}/v/{2**65}/",
             f"/formulas/{pk}/versions/?a={huge}&b=²", f"/formulas/{pk}/v/1/copy/?finish={huge}",
             f"/pours/{2**64}/", f"/formulas/{pk}/v/1/target/?rung={huge}", f"/pantry/lots/{huge}/",
-            f"/formulas/{pk}/v/1/trio/?wax={huge}&butter=1&oil=1", "/pantry/?q=%00",
+            f"/formulas/{pk}/v/1/map/?wax={huge}&butter=1&oil=1", "/pantry/?q=%00",
             f"/formulas/{pk}/v/1/finishes/?pot={huge}", f"/formulas/{pk}/v/1/without/?lot={huge}",
             f"/formulas/{pk}/v/1/fill/?count={huge}&level=-5&loss=1e3", f"/formulas/{pk}/?why=%F0%9F%98%80",
         ):  # fmt: skip

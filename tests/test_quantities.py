@@ -12,7 +12,12 @@ from django.test import SimpleTestCase
 ROOT = Path(__file__).parents[1] / "calmtin"
 # Names of values by the kind of quantity that they hold.
 QUANTITY = re.compile(r"(?:^|[._])(?:g|grams|ml|c|k|temp|price|brim|batch_g|room_c)$")
-SHOWN = re.compile(r"\{\{\s*([\w.]+)((?:\|\w+(?::(?:\"[^\"]*\"|[\w.]+))?)*)\s*\}\}")
+VALUE = r"(?P<value>[\w.]+)(?P<filters>(?:\|\w+(?::(?:\"[^\"]*\"|[\w.]+))?)*)"
+SHOWN = re.compile(r"\{\{\s*" + VALUE + r"\s*\}\}")
+# What a sentence is given, and what names it: {% blocktranslate with at=pour.temp_c|temp:unit %}
+GIVES = re.compile(r"\{% (?:blocktranslate|with) (.*?) %\}")
+GIVEN = re.compile(r"\b(?P<as>\w+)=" + VALUE)
+TAGS = re.compile(r"\{% (?:price|money|unit)[^%]* as (\w+) %\}")
 WRITES = {
     "degrees", "grams", "grams_as", "in_steps", "normal", "normal_to", "px", "range_end", "signed_grams",
     "temp", "volume", "weight", "whole_temp",
@@ -26,12 +31,18 @@ ITS_FIELD = {"g": "WeightField", "ml": "VolumeField", "c": "TemperatureField", "
 
 def bare_in(name: str, template: str) -> Iterator[str]:
     """Yield each quantity that a template writes without a filter that knows the bench's units."""
-    for found in SHOWN.finditer(template):
-        value, filters = found[1], set(re.findall(r"\|(\w+)", found[2]))
-        if AS_THEY_ARE.search(value) or filters & WRITES:
+    given = [found for tag in GIVES.findall(template) for found in GIVEN.finditer(tag)]
+    written = {found["as"] for found in given if _filters(found) & WRITES} | set(TAGS.findall(template))
+    for found in (*SHOWN.finditer(template), *given):
+        value = found["value"]
+        if AS_THEY_ARE.search(value) or value in written or _filters(found) & WRITES:
             continue
         if QUANTITY.search(value):
             yield f"{name}: {found[0]}"
+
+
+def _filters(found: re.Match[str]) -> set[str]:
+    return set(re.findall(r"\|(\w+)", found["filters"]))
 
 
 def fields_in(name: str, source: str) -> Iterator[str]:

@@ -111,7 +111,7 @@ class Counted(TestCase):
         done = pour_of(self.user, draft(self.formula), done=True)
         record_check(self.user, done, temp_c=21.0, felt_rung=Decimal(5), verdict="keep")
         of, here = f"/formulas/{self.formula.pk}/", f"/formulas/{self.formula.pk}/v/1/"
-        pages = ["/", "/formulas/", "/pours/", "/pantry/", "/learned/", "/ready-by/", "/settings/"]
+        pages = ["/", "/formulas/", "/pours/", "/pantry/", "/calibration/", "/deadlines/", "/settings/"]
         pages += [
             f"{here}fill/",
             of,
@@ -123,7 +123,7 @@ class Counted(TestCase):
         ]
         pages += [f"/pours/{done.pk}/{page}" for page in ("", "pieces/", "labels/", "card/")]
         pages.append("/pantry/materials/olive_oil/")
-        self.asked("/learned/")  # what a check teaches is worked out once, by whoever asks first
+        self.asked("/calibration/")  # what a check teaches is worked out once, by whoever asks first
         asked = {page: self.asked(page) for page in pages}
         self.assertLessEqual(max(asked.values()), 12, asked)
 

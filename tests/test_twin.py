@@ -413,7 +413,7 @@ class OneStory(TestCase):
         self.fill_in(self.client.get(f"/pours/{pour.pk}/card/"), storage="cool")
         gone = {"went": "sold", "position": "0", "price": self.number("3.75"), "on": "2026-06-01"}
         self.fill_in(self.client.get(f"/pours/{pour.pk}/pieces/"), **gone)
-        self.fill_in(self.client.get("/ready-by/"), what_for="the regatta", needed_on="2099-06-01")
+        self.fill_in(self.client.get("/deadlines/"), what_for="the regatta", needed_on="2099-06-01")
         shares = "; ".join(map(self.number, ("18.5", "21", "24")))
         series = self.client.get(f"{here}series/", {"shares": shares, "sample": self.weight("12.5")})
         self.fill_in(series, shares=shares)

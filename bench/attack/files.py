@@ -39,7 +39,7 @@ def zipped(rows: str, declared: int) -> bytes:
 
 def hostile() -> dict[str, tuple[str, str, bytes]]:
     """Return, by name, the address, the field and the content of each file."""
-    records, log, formula = "/records/", "/log/import/", "/formulas/import/"
+    records, log, formula = "/records/", "/pours/import/", "/formulas/import/"
     many = ",".join(["{}"] * 3_000_000)
     header = ",".join(f"c{n}" for n in range(200_000))
     rows = "formula,poured,materials\n" + "Salve,2026-05-01,20 g beeswax; 80 g olive oil\n" * 4900

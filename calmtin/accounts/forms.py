@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from axes.handlers.proxy import AxesProxyHandler
 from django import forms
 from django.contrib.auth import authenticate
 from django.contrib.auth.forms import BaseUserCreationForm, PasswordChangeForm
 from django.http import HttpRequest
+from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.accounts.models import Bench, User
 from calmtin.common.fields import (
@@ -23,15 +24,19 @@ from calmtin.common.fields import (
 from calmtin.common.templatetags.calm import signs
 from calmtin.common.zones import this_zone, zones
 from calmtin.core.limits import BUYING_DAYS, COLD_C, HOT_C, MARGIN_PCT, PRICE, ROOM_C
+from calmtin.core.messages import said
 from calmtin.core.quantities import celsius_to_fahrenheit, fahrenheit_to_celsius
+
+if TYPE_CHECKING:
+    from django_stubs_ext import StrOrPromise
 
 TEMPERATURES = ("cold_c", "room_c", "hot_c")
 
 
-PASSWORD_WORDS = "At least ten characters. Don’t use a common word, your name or only digits."
+PASSWORD_WORDS = gettext_lazy("At least ten characters. Don’t use a common word, your name or only digits.")
 
 
-def _in_plain_words(form: forms.BaseForm, **hints: str) -> None:
+def _in_plain_words(form: forms.BaseForm, **hints: StrOrPromise) -> None:
     """Put our own words under the boxes of a form of Django's; a box without any has no hint."""
     for name, field in form.fields.items():
         field.help_text = hints.get(name, "")
@@ -40,14 +45,14 @@ def _in_plain_words(form: forms.BaseForm, **hints: str) -> None:
 def decimals() -> forms.TypedChoiceField:
     """Return a field for how decimals are written."""
     return forms.TypedChoiceField(
-        label="Decimals",
+        label=gettext("Decimals"),
         required=False,
         empty_value=None,
         coerce=lambda value: value == "True",
         choices=[
-            ("", "as usual in this browser’s language"),
-            ("False", "1.5, and 1,000 is a thousand"),
-            ("True", "1,5, and 1.000 is a thousand"),
+            ("", gettext("as usual in this browser’s language")),
+            ("False", gettext("1.5, and 1,000 is a thousand")),
+            ("True", gettext("1,5, and 1.000 is a thousand")),
         ],
         widget=forms.RadioSelect,
     )
@@ -59,9 +64,11 @@ class FirstAccountForm(Styled, BaseUserCreationForm):  # type: ignore[type-arg]
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         _in_plain_words(
-            self, username="Letters, digits and @ . + - _ only, no spaces.", password1=PASSWORD_WORDS
+            self,
+            username=gettext("Letters, digits and @ . + - _ only, no spaces."),
+            password1=PASSWORD_WORDS,
         )
-        self.fields["password2"].label = "Repeat the password"
+        self.fields["password2"].label = gettext("Repeat the password")
 
     class Meta:
         model = User
@@ -70,26 +77,28 @@ class FirstAccountForm(Styled, BaseUserCreationForm):  # type: ignore[type-arg]
 
 def _offer_steps(form: forms.BaseForm, name: str) -> None:
     """Write the steps of scales with the bench's decimal sign."""
-    offer(form, name, [(step, signs(words)) for step, words in Bench.ScaleStep.choices])
+    offer(form, name, [(step, signs(str(words))) for step, words in Bench.ScaleStep.choices])
 
 
 class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
     """The bench's own temperatures, typed in the unit that is in force."""
 
-    cold_c = TemperatureField(label="The cold room", low=COLD_C[0], high=COLD_C[1])
-    room_c = TemperatureField(label="The room", low=ROOM_C[0], high=ROOM_C[1])
-    hot_c = TemperatureField(label="The hot day", low=HOT_C[0], high=HOT_C[1])
+    cold_c = TemperatureField(label=gettext_lazy("The cold room"), low=COLD_C[0], high=COLD_C[1])
+    room_c = TemperatureField(label=gettext_lazy("The room"), low=ROOM_C[0], high=ROOM_C[1])
+    hot_c = TemperatureField(label=gettext_lazy("The hot day"), low=HOT_C[0], high=HOT_C[1])
 
     decimal_comma = decimals()
 
-    label_maker = forms.CharField(label="Your name on labels", max_length=60, required=False)
-    label_place = forms.CharField(label="Address on labels", max_length=80, required=False)
-    currency = forms.CharField(label="Currency", max_length=4, required=False)
-    hour_costs = MoneyField(label="Hourly rate", high=PRICE[1], required=False)
-    label_costs = MoneyField(label="Label and packing, each", high=PRICE[1], required=False)
-    margin_pct = NumberField(label="Margin, %", high=MARGIN_PCT[1], places=1)
-    buying_days = NumberField(label="Days for an order to arrive", high=BUYING_DAYS[1], places=0)
-    time_zone = forms.ChoiceField(label="Time zone", required=False, widget=LongSelect)
+    label_maker = forms.CharField(label=gettext_lazy("Your name on labels"), max_length=60, required=False)
+    label_place = forms.CharField(label=gettext_lazy("Address on labels"), max_length=80, required=False)
+    currency = forms.CharField(label=gettext_lazy("Currency"), max_length=4, required=False)
+    hour_costs = MoneyField(label=gettext_lazy("Hourly rate"), high=PRICE[1], required=False)
+    label_costs = MoneyField(label=gettext_lazy("Label and packing, each"), high=PRICE[1], required=False)
+    margin_pct = NumberField(label=gettext_lazy("Margin, %"), high=MARGIN_PCT[1], places=1)
+    buying_days = NumberField(
+        label=gettext_lazy("Days for an order to arrive"), high=BUYING_DAYS[1], places=0
+    )
+    time_zone = forms.ChoiceField(label=gettext_lazy("Time zone"), required=False, widget=LongSelect)
 
     class Meta:
         model = Bench
@@ -124,13 +133,17 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         _offer_steps(self, "scale_step")
-        offer(self, "time_zone", [("", f"as on this computer ({this_zone()})"), *zones()])
+        offer(
+            self,
+            "time_zone",
+            [("", said("as on this computer ({this_zone})", this_zone=this_zone())), *zones()],
+        )
 
     def clean(self) -> dict[str, Any]:
         """Refuse an order of temperatures that makes no sense."""
         data = super().clean() or {}
         if not self.errors and not data["cold_c"] < data["room_c"] < data["hot_c"]:
-            self.add_error("room_c", "The room must lie between the cold room and the hot day.")
+            self.add_error("room_c", gettext("The room must lie between the cold room and the hot day."))
         return data
 
 
@@ -138,12 +151,12 @@ class FirstBenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
     """The few things that every number depends on, with likely answers in."""
 
     room_c = forms.TypedChoiceField(
-        label="The room is usually",
+        label=gettext_lazy("The room is usually"),
         coerce=float,
         choices=[
-            ("18.0", "cool, 18 °C or 64 °F"),
-            ("21.0", "21 °C or 70 °F"),
-            ("25.0", "warm, 25 °C or 77 °F"),
+            ("18.0", gettext_lazy("cool, 18 °C or 64 °F")),
+            ("21.0", gettext_lazy("21 °C or 70 °F")),
+            ("25.0", gettext_lazy("warm, 25 °C or 77 °F")),
         ],
         widget=forms.RadioSelect,
     )
@@ -174,14 +187,18 @@ class FirstBenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
 class ScaleForm(Styled, forms.Form):
     """A scale beside the kitchen scale."""
 
-    name = forms.CharField(max_length=40, error_messages={"required": "Give the scale a name."})
-    step = forms.ChoiceField(label="Reads in steps of", choices=Bench.ScaleStep.choices, initial="0.01")
-    capacity_g = WeightField(label="Maximum weight", low=0.1, high=50_000)
+    name = forms.CharField(
+        max_length=40, error_messages={"required": gettext_lazy("Give the scale a name.")}
+    )
+    step = forms.ChoiceField(
+        label=gettext_lazy("Reads in steps of"), choices=Bench.ScaleStep.choices, initial="0.01"
+    )
+    capacity_g = WeightField(label=gettext_lazy("Maximum weight"), low=0.1, high=50_000)
     least_g = WeightField(
-        label="Accurate from",
+        label=gettext_lazy("Accurate from"),
         high=5_000,
         required=False,
-        help_text="If empty, from ten steps.",
+        help_text=gettext_lazy("If empty, from ten steps."),
     )
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
@@ -192,15 +209,17 @@ class ScaleForm(Styled, forms.Form):
 class MakerForm(Styled, forms.Form):
     """A name and a password for another maker of the household."""
 
-    username = forms.CharField(label="Username", max_length=150, validators=[User.username_validator])
+    username = forms.CharField(
+        label=gettext_lazy("Username"), max_length=150, validators=[User.username_validator]
+    )
     password1 = forms.CharField(
-        label="Password",
+        label=gettext_lazy("Password"),
         max_length=200,
         strip=False,
         widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
     )
     password2 = forms.CharField(
-        label="Repeat the password",
+        label=gettext_lazy("Repeat the password"),
         max_length=200,
         strip=False,
         widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
@@ -210,7 +229,7 @@ class MakerForm(Styled, forms.Form):
         """Refuse two passwords that differ."""
         data = super().clean() or {}
         if not self.errors and data["password1"] != data["password2"]:
-            self.add_error("password2", "The passwords don’t match. Type the same one twice.")
+            self.add_error("password2", gettext("The passwords don’t match. Type the same one twice."))
         return data
 
 
@@ -227,14 +246,16 @@ class OwnPasswordForm(Styled, PasswordChangeForm):
         super().__init__(*args, **kwargs)
         self.request = request
         _in_plain_words(self, new_password1=PASSWORD_WORDS)
-        self.fields["new_password2"].label = "Repeat the new password"
+        self.fields["new_password2"].label = gettext("Repeat the new password")
 
     def clean_old_password(self) -> str:
         """Check the old password by the door's own rules."""
         old: str = self.cleaned_data["old_password"]
         name = self.user.get_username()
         if not AxesProxyHandler.is_allowed(self.request, {"username": name}):
-            raise forms.ValidationError("The password was wrong eight times. Try again in 15 minutes.")
+            raise forms.ValidationError(
+                gettext("The password was wrong eight times. Try again in 15 minutes.")
+            )
         if authenticate(self.request, username=name, password=old) is None:
-            raise forms.ValidationError("That is not your current password. Type it again.")
+            raise forms.ValidationError(gettext("That is not your current password. Type it again."))
         return old

@@ -8,6 +8,7 @@ from threading import BoundedSemaphore, Lock
 from typing import Any
 
 from django.contrib.auth.hashers import PBKDF2PasswordHasher
+from django.utils.translation import gettext
 
 from calmtin.core.errors import CalmTinError
 
@@ -27,7 +28,7 @@ class TooManySigningIn(CalmTinError):
 @contextmanager
 def hashing_slot() -> Iterator[None]:
     """Hold the one place for hashing; raises `TooManySigningIn` where the queue is full or too slow."""
-    refused = TooManySigningIn("Others are signing in at the moment. Try again in a few seconds.")
+    refused = TooManySigningIn(gettext("Others are signing in at the moment. Try again in a few seconds."))
     if not _places.acquire(blocking=False):
         raise refused
     try:

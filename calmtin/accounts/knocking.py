@@ -11,6 +11,7 @@ from axes.models import AccessAttempt
 from django.db.models import Sum
 from django.http import HttpRequest
 from django.utils import timezone
+from django.utils.translation import gettext
 
 # django-axes counts eight failures by one name from one address. A name alone is given more, or a
 # stranger could lock its maker out; an address alone too, since a household may share one.
@@ -33,4 +34,4 @@ class KnockingBackend:
             failed = attempts.filter(**{field: value}).aggregate(n=Sum("failures_since_start"))["n"]
             if failed is not None and failed >= most:
                 request.axes_locked_out = True  # type: ignore[attr-defined]  # its middleware reads it
-                raise AxesBackendPermissionDenied("Too many failed attempts.")
+                raise AxesBackendPermissionDenied(gettext("Too many failed attempts."))

@@ -8,6 +8,7 @@ from typing import Any, ClassVar, cast
 
 from django.contrib.auth.models import AbstractUser, UserManager
 from django.db import models
+from django.utils.translation import gettext_lazy
 
 from calmtin.common.owned import Owned, within
 from calmtin.core.cached import cached_property
@@ -68,33 +69,33 @@ class Bench(Owned):
     OWNER_PATH = "user"
 
     class TemperatureUnit(models.TextChoices):
-        CELSIUS = "C", "Celsius"
-        FAHRENHEIT = "F", "Fahrenheit"
+        CELSIUS = "C", gettext_lazy("Celsius")
+        FAHRENHEIT = "F", gettext_lazy("Fahrenheit")
 
     class ScaleStep(models.TextChoices):
-        GRAM = "1", "1 g"
-        HALF = "0.5", "0.5 g"
-        TENTH = "0.1", "0.1 g"
-        HUNDREDTH = "0.01", "0.01 g"
-        OUNCE_TENTH = "0.1oz", "0.1 oz"
-        OUNCE_TWENTIETH = "0.05oz", "0.05 oz"
-        OUNCE_HUNDREDTH = "0.01oz", "0.01 oz"
-        OUNCE_THOUSANDTH = "0.001oz", "0.001 oz"
+        GRAM = "1", gettext_lazy("1 g")
+        HALF = "0.5", gettext_lazy("0.5 g")
+        TENTH = "0.1", gettext_lazy("0.1 g")
+        HUNDREDTH = "0.01", gettext_lazy("0.01 g")
+        OUNCE_TENTH = "0.1oz", gettext_lazy("0.1 oz")
+        OUNCE_TWENTIETH = "0.05oz", gettext_lazy("0.05 oz")
+        OUNCE_HUNDREDTH = "0.01oz", gettext_lazy("0.01 oz")
+        OUNCE_THOUSANDTH = "0.001oz", gettext_lazy("0.001 oz")
 
     class Cups(models.TextChoices):
-        US = "us", "US (237 ml)"
-        IMPERIAL = "imperial", "imperial (284 ml)"
-        METRIC = "metric", "metric (250 ml)"
+        US = "us", gettext_lazy("US (237 ml)")
+        IMPERIAL = "imperial", gettext_lazy("imperial (284 ml)")
+        METRIC = "metric", gettext_lazy("metric (250 ml)")
 
     class Theme(models.TextChoices):
-        LIGHT = "light", "light"
-        DARK = "dark", "dark"
-        AUTO = "auto", "as on this device"
+        LIGHT = "light", gettext_lazy("light")
+        DARK = "dark", gettext_lazy("dark")
+        AUTO = "auto", gettext_lazy("as on this device")
 
     user = models.OneToOneField(User, on_delete=models.CASCADE)
-    cold_c = models.FloatField("cold room", default=8.0)
+    cold_c = models.FloatField(gettext_lazy("cold room"), default=8.0)
     room_c = models.FloatField("room", default=21.0)
-    hot_c = models.FloatField("hot day", default=45.0)
+    hot_c = models.FloatField(gettext_lazy("hot day"), default=45.0)
     cold_name = models.CharField("called", max_length=20, default="cold room")
     hot_name = models.CharField("called", max_length=20, default="hot car")
     temperature_unit = models.CharField(
@@ -102,28 +103,28 @@ class Bench(Owned):
     )
     scale_step = models.CharField(max_length=8, choices=ScaleStep, default=ScaleStep.TENTH)
     decimal_comma = models.BooleanField(
-        "decimals with a comma",
+        gettext_lazy("decimals with a comma"),
         null=True,
         default=None,
         help_text="as the browser's language does, if empty",
     )
-    cups = models.CharField("cups and spoons", max_length=8, choices=Cups, default=Cups.US)
-    letter_keys = models.BooleanField("single-letter shortcuts", default=True)
+    cups = models.CharField(gettext_lazy("cups and spoons"), max_length=8, choices=Cups, default=Cups.US)
+    letter_keys = models.BooleanField(gettext_lazy("single-letter shortcuts"), default=True)
     label_maker = models.CharField("maker", max_length=60, blank=True)
     label_place = models.CharField("place", max_length=80, blank=True)
     currency = models.CharField(max_length=4, blank=True)
     hour_costs = models.DecimalField(
-        "an hour of work costs", max_digits=7, decimal_places=2, null=True, blank=True
+        gettext_lazy("an hour of work costs"), max_digits=7, decimal_places=2, null=True, blank=True
     )
     label_costs = models.DecimalField(
-        "a label and its packing cost", max_digits=7, decimal_places=2, null=True, blank=True
+        gettext_lazy("a label and its packing cost"), max_digits=7, decimal_places=2, null=True, blank=True
     )
-    margin_pct = models.FloatField("margin for a stall, %", default=40.0)
-    buying_days = models.PositiveSmallIntegerField("days from order to bench", default=7)
+    margin_pct = models.FloatField(gettext_lazy("margin for a stall, %"), default=40.0)
+    buying_days = models.PositiveSmallIntegerField(gettext_lazy("days from order to bench"), default=7)
     time_zone = models.CharField(max_length=60, blank=True)
     theme = models.CharField(max_length=5, choices=Theme, default=Theme.LIGHT)
     is_set_up = models.BooleanField(default=False, help_text="its maker was asked about scale and room")
-    by_the_book = models.BooleanField("show the book’s figures", default=False)
+    by_the_book = models.BooleanField(gettext_lazy("show the book’s figures"), default=False)
 
     class Meta:
         constraints = [

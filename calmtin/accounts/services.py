@@ -7,10 +7,12 @@ from decimal import Decimal
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench, FineScale, User
 from calmtin.accounts.queries import nobody_yet
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 
 DEMO_USER = "tern_quay"
 
@@ -23,7 +25,7 @@ def open_first_account(username: str, password: str) -> User:
     whoever made this one, on the household page, or by `script/manage makers`.
     """
     if not nobody_yet():
-        raise CalmTinError("Calm Tin already has an account. Sign in instead.", field="username")
+        raise CalmTinError(gettext("Calm Tin already has an account. Sign in instead."), field="username")
     user = User.objects.create_user(username=username, password=password, is_staff=True)
     Bench.objects.create(user=user)
     return user
@@ -39,7 +41,7 @@ def add_maker(by: User | None, username: str, password: str) -> User:
     """
     _refuse_others(by)
     if User.objects.filter(username__iexact=username).exists():
-        raise CalmTinError("That name is taken. Choose another.", field="username")
+        raise CalmTinError(gettext("That name is taken. Choose another."), field="username")
     user = User(username=username)
     _set_password(user, password)
     user.save()
@@ -64,7 +66,7 @@ def set_active(by: User | None, user: User, *, active: bool) -> None:
     _refuse_others(by)
     others = User.objects.filter(is_active=True, is_staff=True).exclude(pk=user.pk)
     if not active and user.is_staff and not others.exists():
-        raise CalmTinError("At least one maker must be able to manage the household.")
+        raise CalmTinError(gettext("At least one maker must be able to manage the household."))
     user.is_active = active
     user.save(update_fields=["is_active"])
 
@@ -78,10 +80,13 @@ def add_scale(
     Raises `CalmTinError` for a name that is taken, or one that takes less than it is dependable from.
     """
     if FineScale.objects.of(user).filter(name__iexact=name).exists():
-        raise CalmTinError(f"You already have a scale called {name}. Choose another name.", field="name")
+        raise CalmTinError(
+            said("You already have a scale called {name}. Choose another name.", name=name), field="name"
+        )
     if least_g is not None and least_g >= capacity_g:
         raise CalmTinError(
-            "The maximum must be above the weight it is accurate from. Check both.", field="least_g"
+            gettext("The maximum must be above the weight it is accurate from. Check both."),
+            field="least_g",
         )
     return FineScale.objects.create(
         owner=user, name=name, step=step, capacity_g=capacity_g, least_g=least_g
@@ -97,7 +102,7 @@ def remove_scale(user: User, scale: FineScale) -> None:
 def _refuse_others(by: User | None) -> None:
     """Refuse whoever does not keep the household; what counts is what the book says now."""
     if by is not None and not User.objects.filter(pk=by.pk, is_active=True, is_staff=True).exists():
-        raise PermissionDenied("Only a maker who manages the household can do this.")
+        raise PermissionDenied(gettext("Only a maker who manages the household can do this."))
 
 
 def _set_password(user: User, password: str) -> None:

@@ -11,6 +11,7 @@ from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse, reverse_lazy
 from django.utils.decorators import method_decorator
+from django.utils.translation import gettext
 from django.views.decorators.http import require_http_methods, require_POST
 
 from calmtin import __version__
@@ -37,6 +38,7 @@ from calmtin.accounts.queries import (
 from calmtin.accounts.sessions import end_sessions, signed_in
 from calmtin.common.fields import refuse
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
@@ -120,7 +122,7 @@ def bench_settings(request: HttpRequest) -> HttpResponse:
     form = BenchForm(request.POST or None, instance=bench_of(request.user))
     if request.method == "POST" and form.is_valid():
         form.save()
-        messages.success(request, "Saved. Predictions now use these temperatures.")
+        messages.success(request, gettext("Saved. Predictions now use these temperatures."))
         return redirect("accounts:settings")
     return _settings(request, form, ScaleForm())
 
@@ -146,7 +148,7 @@ def scale_add(request: HttpRequest) -> HttpResponse:
     if form.is_valid():
         try:
             services.add_scale(cast(User, request.user), **form.cleaned_data)
-            messages.success(request, "Saved. Plans will use it for small amounts.")
+            messages.success(request, gettext("Saved. Plans will use it for small amounts."))
             return redirect(f"{reverse('accounts:settings')}#scales")
         except CalmTinError as refused:
             refuse(form, refused)
@@ -164,8 +166,12 @@ def scale_remove(request: HttpRequest, pk: int) -> HttpResponse:
 def session_end(request: HttpRequest) -> HttpResponse:
     """End one of the maker's other sessions, or all of them."""
     ended = end_sessions(request.user, name=request.POST.get("name", ""), but=request.session.session_key)
-    words = "The device is signed out." if ended == 1 else f"{ended} devices are signed out."
-    messages.success(request, words if ended else "No other device is signed in.")
+    words = (
+        gettext("The device is signed out.")
+        if ended == 1
+        else said("{ended} devices are signed out.", ended=ended)
+    )
+    messages.success(request, words if ended else gettext("No other device is signed in."))
     return redirect(f"{reverse('accounts:settings')}#sessions")
 
 
@@ -179,7 +185,7 @@ def household(request: HttpRequest) -> HttpResponse:
             made = services.add_maker(
                 cast(User, request.user), form.cleaned_data["username"], form.cleaned_data["password1"]
             )
-            messages.success(request, f"{made.username} now has their own bench.")
+            messages.success(request, said("{username} now has their own bench.", username=made.username))
             return redirect("accounts:household")
         except CalmTinError as refused:
             form.add_error(refused.field or None, str(refused))
@@ -195,7 +201,9 @@ def maker_password(request: HttpRequest, pk: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             services.give_password(cast(User, request.user), maker, form.cleaned_data["password1"])
-            messages.success(request, f"{maker.username} can now sign in with the new password.")
+            messages.success(
+                request, said("{username} can now sign in with the new password.", username=maker.username)
+            )
             return redirect("accounts:household")
         except CalmTinError as refused:
             form.add_error("password1", str(refused))

@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from django.urls import reverse
+
+if TYPE_CHECKING:
+    from django_stubs_ext import StrOrPromise
 
 
 @dataclass(frozen=True)
@@ -12,7 +16,7 @@ class Action:
     """A link on somebody else's page; `takes` of the page's own keys are in its address."""
 
     place: str
-    label: str
+    label: StrOrPromise
     view: str
     takes: int = 0
     key: str = ""

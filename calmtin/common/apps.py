@@ -6,8 +6,13 @@ class CommonConfig(AppConfig):
     name = "calmtin.common"
 
     def ready(self) -> None:
-        """Lay the guards of the database anew around every migration."""
+        """Look the core's sentences up as Django does; lay the guards anew around migrations."""
+        from django.utils.translation import gettext
+
         from calmtin.common.guards import drop_guards, lay_guards
+        from calmtin.core.messages import look_up_with
+
+        look_up_with(gettext)
 
         pre_migrate.connect(drop_guards, dispatch_uid="calmtin.guards")
         post_migrate.connect(lay_guards, dispatch_uid="calmtin.guards")

@@ -5,9 +5,11 @@ from __future__ import annotations
 import errno
 import sqlite3
 
+from django.utils.translation import gettext_noop
+
 # A disk that is full, a quota that is used up, a file that may not grow.
 FULL = {errno.ENOSPC, errno.EDQUOT, errno.EFBIG}
-DISK_FULL = "The disk is full, so nothing was saved. Free some space, then try again."
+DISK_FULL = gettext_noop("The disk is full, so nothing was saved. Free some space, then try again.")
 
 
 def is_full(error: BaseException) -> bool:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from decimal import Decimal
-from typing import Any, cast
+from typing import TYPE_CHECKING, Any, cast
 
 from django import forms
 from django.core.validators import MaxValueValidator, MinValueValidator
@@ -12,16 +12,20 @@ from django.forms.renderers import TemplatesSetting
 from django.forms.utils import flatatt
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
+from django.utils.translation import gettext_lazy
 
 from calmtin.common.shown import sealed, unsealed
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import FIRST_DAY, LAST_DAY
 from calmtin.core.materials import Material
-from calmtin.core.messages import digits, notation_in_force
+from calmtin.core.messages import digits, notation_in_force, said
 from calmtin.core.quantities import Mass, Quantity, Temperature, Volume, shortest
 from calmtin.core.recipe.boxes import read_grams, read_ml
 from calmtin.core.units import read_money, read_number, read_temperature
+
+if TYPE_CHECKING:
+    from django_stubs_ext import StrOrPromise
 
 
 def refuse(form: forms.BaseForm, refused: CalmTinError) -> None:
@@ -97,11 +101,11 @@ class NumberField(forms.CharField):
         high: float,
         unit: str = "",
         places: int = 3,
-        subject: str = "",
+        subject: StrOrPromise = "",
         **kwargs: Any,
     ) -> None:
         super().__init__(**kwargs)
-        self.subject = subject or str(self.label or "This")
+        self.subject = subject or self.label or gettext_lazy("This")
         self.low, self.high, self.unit, self.places = low, high, unit, places
         self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})
 
@@ -123,7 +127,7 @@ class NumberField(forms.CharField):
         """Return what `text` says; raises `CalmTinError` with what to type instead."""
         return read_number(
             text,
-            name=self.subject,
+            name=str(self.subject),
             low=self.low,
             high=self.high,
             unit=self.unit,
@@ -218,7 +222,7 @@ class VolumeField(QuantityField):
     def read(self, text: str) -> Decimal:
         """Return the ml that `text` says."""
         notation = notation_in_force()
-        return read_ml(text, name=self.subject, low=self.low, high=self.high, notation=notation)
+        return read_ml(text, name=str(self.subject), low=self.low, high=self.high, notation=notation)
 
 
 class TemperatureField(QuantityField):
@@ -239,7 +243,7 @@ class TemperatureField(QuantityField):
         """Return the degrees C that `text` says."""
         notation = notation_in_force()
         return read_temperature(
-            text, name=self.subject, low_c=self.low, high_c=self.high, notation=notation
+            text, name=str(self.subject), low_c=self.low, high_c=self.high, notation=notation
         )
 
 
@@ -255,20 +259,25 @@ class MoneyField(NumberField):
 
     def read(self, text: str) -> Decimal:
         """Return the sum that `text` says."""
-        return read_money(text, name=self.subject, high=self.high, notation=notation_in_force())
+        return read_money(text, name=str(self.subject), high=self.high, notation=notation_in_force())
 
 
-def date_field(label: str, *, required: bool = False, missing: str = "Choose the day.") -> forms.DateField:
+def date_field(
+    label: StrOrPromise, *, required: bool = False, missing: StrOrPromise = ""
+) -> forms.DateField:
     """Return a field for a day, within the years that a bench can see."""
     return forms.DateField(
         label=label,
         required=required,
         validators=[
-            MinValueValidator(FIRST_DAY, f"Type a day from {FIRST_DAY.year} on."),
-            MaxValueValidator(LAST_DAY, f"Type a day up to {LAST_DAY.year}."),
+            MinValueValidator(FIRST_DAY, said("Type a day from {year} on.", year=FIRST_DAY.year)),
+            MaxValueValidator(LAST_DAY, said("Type a day up to {year}.", year=LAST_DAY.year)),
         ],
         widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
-        error_messages={"invalid": "Type a day such as 2026-05-31.", "required": missing},
+        error_messages={
+            "invalid": gettext_lazy("Type a day such as 2026-05-31."),
+            "required": missing or gettext_lazy("Choose the day."),
+        },
     )
 
 
@@ -299,7 +308,7 @@ class WeightField(QuantityField):
         drops = drops_per_ml().get(self.material.slug) if self.material else None
         return read_grams(
             text,
-            name=self.subject,
+            name=str(self.subject),
             low=self.low,
             high=self.high,
             material=self.material,

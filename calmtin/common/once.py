@@ -10,6 +10,7 @@ from uuid import UUID
 from django.apps import apps
 from django.db import models, transaction
 from django.http import HttpRequest
+from django.utils.translation import gettext
 
 from calmtin.common.models import Sent
 from calmtin.core.errors import CalmTinError
@@ -55,7 +56,7 @@ def sent_once(service: Callable[P, R]) -> Callable[..., R]:
 
 def _made_before(user: Any, before: Sent, name: str) -> Any:
     if before.owner_id != user.pk or before.what != name:
-        raise SentAlready("This form was already sent. Reload the page and fill it in again.")
+        raise SentAlready(gettext("This form was already sent. Reload the page and fill it in again."))
     if not before.made:
         return None
     return apps.get_model(before.made).objects.of(user).filter(pk=before.made_pk).first()

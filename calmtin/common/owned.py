@@ -8,10 +8,12 @@ from django.core.exceptions import PermissionDenied
 from django.db import models
 from django.http import Http404
 from django.utils import timezone
+from django.utils.translation import gettext_noop
 
 from calmtin.core.limits import FIRST_DAY, LAST_DAY, Span
+from calmtin.core.messages import said
 
-NEVER_CHANGED = "A record is never changed or removed; add a new one."
+NEVER_CHANGED = gettext_noop("A record is never changed or removed; add a new one.")
 
 
 def within(model: str, span: Span, *fields: str) -> list[models.CheckConstraint]:
@@ -111,8 +113,11 @@ def read_again(user: Any, *rows: Owned | None) -> None:
             row.refresh_from_db(from_queryset=type(row).every().of(user))
         except type(row).DoesNotExist:
             raise PermissionDenied(
-                f"This {row._meta.verbose_name} was not found. It may belong to someone else or have "
-                "been deleted."
+                said(
+                    "This {verbose_name} was not found. It may belong to someone else or have been "
+                    "deleted.",
+                    verbose_name=row._meta.verbose_name,
+                )
             ) from None
 
 

@@ -5,10 +5,12 @@ from __future__ import annotations
 from io import BytesIO
 from threading import Lock
 
+from django.utils.translation import gettext
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import PICTURE_BYTES
+from calmtin.core.messages import said
 
 # A file of a few kB can claim to be endless. A JPEG is read at a fraction of its size, others whole.
 MOST_PIXELS, MOST_PIXELS_WHOLE = 120_000_000, 30_000_000
@@ -24,17 +26,21 @@ def made_again(sent: bytes) -> bytes:
     Raises `CalmTinError` for what is too large, no picture, or one that is broken.
     """
     if len(sent) > PICTURE_BYTES:
-        raise CalmTinError("The picture is larger than 15 MB. Send a smaller one.", field="photo")
+        raise CalmTinError(gettext("The picture is larger than 15 MB. Send a smaller one."), field="photo")
     try:
         with _one_at_a_time, Image.open(BytesIO(sent), formats=_READS) as opened:
             upright = None if _is_endless(opened) else _small_and_upright(opened)
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
         raise CalmTinError(
-            "This file is not a picture that Calm Tin can read. Send a JPEG, PNG or WebP.", field="photo"
+            gettext("This file is not a picture that Calm Tin can read. Send a JPEG, PNG or WebP."),
+            field="photo",
         ) from None
     if upright is None:
         raise CalmTinError(
-            f"The picture has over {MOST_PIXELS_WHOLE // 1_000_000} million pixels. Send a smaller one.",
+            said(
+                "The picture has over {most_pixels_whole} million pixels. Send a smaller one.",
+                most_pixels_whole=MOST_PIXELS_WHOLE // 1000000,
+            ),
             field="photo",
         )
     plain = Image.new("RGB", upright.size)

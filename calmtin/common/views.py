@@ -7,6 +7,7 @@ from urllib.parse import urlsplit
 from django.http import HttpRequest, HttpResponse
 from django.template.loader import get_template
 from django.utils.http import url_has_allowed_host_and_scheme
+from django.utils.translation import gettext
 
 
 def say(request: HttpRequest, status: int, title: str, words: str) -> HttpResponse:
@@ -33,26 +34,37 @@ def way_back(request: HttpRequest) -> str:
 
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001
     """Say that the request made no sense."""
-    return say(request, 400, "Bad request", "Nothing was changed. Go back and try again.")
+    return say(request, 400, gettext("Bad request"), gettext("Nothing was changed. Go back and try again."))
 
 
 def refused(request: HttpRequest, exception: Exception) -> HttpResponse:
     """Say that this is not for this person."""
-    return say(request, 403, "Not allowed", str(exception) or "You don’t have access to this.")
+    return say(
+        request, 403, gettext("Not allowed"), str(exception) or gettext("You don’t have access to this.")
+    )
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001
     """Say that there is no such page, or that it is somebody else's."""
-    return say(request, 404, "Page not found", "It may have been deleted, or the address is wrong.")
+    return say(
+        request,
+        404,
+        gettext("Page not found"),
+        gettext("It may have been deleted, or the address is wrong."),
+    )
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
     """Say that it failed here and that what was saved is safe."""
-    words = "Something went wrong in Calm Tin. Everything you saved is still there; go back and try again."
-    return say(request, 500, "Something went wrong", words)
+    words = gettext(
+        "Something went wrong in Calm Tin. Everything you saved is still there; go back and try again."
+    )
+    return say(request, 500, gettext("Something went wrong"), words)
 
 
 def csrf_failure(request: HttpRequest, **_: str) -> HttpResponse:
     """Say that the page was open too long and what to do."""
-    words = "Nothing was changed. Reload the page; what you typed is kept, and you can send it again."
-    return say(request, 403, "This page has expired", words)
+    words = gettext(
+        "Nothing was changed. Reload the page; what you typed is kept, and you can send it again."
+    )
+    return say(request, 403, gettext("This page has expired"), words)

@@ -114,7 +114,7 @@ TEMPLATES = [
                 "django.contrib.messages.context_processors.messages",
                 "calmtin.accounts.context.bench",
             ],
-            "builtins": ["calmtin.common.templatetags.calm"],
+            "builtins": ["django.templatetags.i18n", "calmtin.common.templatetags.calm"],
         },
     }
 ]
@@ -163,6 +163,7 @@ LANGUAGE_CODE = "en-gb"
 TIME_ZONE_SET = bool(os.environ.get("CALMTIN_TIME_ZONE"))
 TIME_ZONE = os.environ.get("CALMTIN_TIME_ZONE") or "UTC"
 USE_I18N = True
+LOCALE_PATHS = [BASE_DIR / "locale"]
 USE_TZ = True
 
 MEDIA_ROOT = DATA_DIR / "media"

@@ -2,6 +2,7 @@ from django.urls import include, path, register_converter
 
 from calmtin.common import install
 from calmtin.common.converters import RowConverter
+from calmtin.config.moved import MOVED, moved
 
 register_converter(RowConverter, "row")
 
@@ -14,6 +15,7 @@ urlpatterns = [
     path("", include("calmtin.exchange.urls")),
     path("formulas/", include("calmtin.formulas.urls")),
     path("pantry/", include("calmtin.pantry.urls")),
+    *(path(old, moved, {"to": new}) for old, new in MOVED.items()),
 ]
 handler404 = "calmtin.common.views.not_found"
 handler500 = "calmtin.common.views.server_error"

@@ -13,7 +13,7 @@ from decimal import Decimal
 from calmtin.core.errors import DoesNotAddUp
 from calmtin.core.materials import GROUPS, Material
 from calmtin.core.measured import Measured
-from calmtin.core.messages import Message
+from calmtin.core.messages import Message, gettext_noop, said
 from calmtin.core.process.weighing import share_out, weigh_sheet
 
 WHOLE = Decimal("100.000")
@@ -23,7 +23,7 @@ MOST_LINES = 40
 MOST_ON_TOP = 30  # percent of the base
 # What is on top keeps its percent of the base as long as rounding alone moves it.
 ROUNDING = Decimal("0.0006")
-LOCKED = "This line is locked. Unlock it first."
+LOCKED = gettext_noop("This line is locked. Unlock it first.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,16 +151,21 @@ class Composition:
         part = self[key]
         if part.is_balancing:
             raise DoesNotAddUp(
-                "This line makes up the rest, so its percentage follows from the others. Let another "
-                "line make up the rest first.",
+                said(
+                    "This line makes up the rest, so its percentage follows from the others. Let another "
+                    "line make up the rest first."
+                ),
                 field="percent",
             )
         if part.is_locked:
             raise DoesNotAddUp(LOCKED, field="percent")
         if on_top and percent > MOST_ON_TOP:
             raise DoesNotAddUp(
-                f"Up to {MOST_ON_TOP} % can go on top of the base. Put larger amounts into the base "
-                "itself.",
+                said(
+                    "Up to {most_on_top} % can go on top of the base. Put larger amounts into the "
+                    "base itself.",
+                    most_on_top=MOST_ON_TOP,
+                ),
                 field="percent",
                 limit=float(MOST_ON_TOP),
                 unit="%",
@@ -185,14 +190,17 @@ class Composition:
         weighed = {other.key: other.grams_in(batch_g) for other in self.parts} | {key: grams}
         total = sum(weighed.values(), Decimal(0))
         if total <= 0:
-            raise DoesNotAddUp("That would leave nothing in the batch.", field="percent")
+            raise DoesNotAddUp(said("That would leave nothing in the batch."), field="percent")
         base = total - sum((weighed[p.key] for p in self.on_top if p.key != key), Decimal(0)) - grams
         top = None
         if on_top:
             if grams * WHOLE > MOST_ON_TOP * base:
                 raise DoesNotAddUp(
-                    f"Up to {MOST_ON_TOP} % can go on top of the base. Put larger amounts into the "
-                    "base itself.",
+                    said(
+                        "Up to {most_on_top} % can go on top of the base. Put larger amounts into "
+                        "the base itself.",
+                        most_on_top=MOST_ON_TOP,
+                    ),
                     field="percent",
                     limit=float(MOST_ON_TOP),
                     unit="%",
@@ -221,7 +229,7 @@ class Composition:
         both are the same.
         """
         if key == other:
-            raise DoesNotAddUp("Choose a different line to trade with.", field="percent")
+            raise DoesNotAddUp(said("Choose a different line to trade with."), field="percent")
         part, across = self[key], self[other]
         if part.is_locked or across.is_locked:
             raise DoesNotAddUp(LOCKED, field="percent")
@@ -246,7 +254,7 @@ class Composition:
         Raises `DoesNotAddUp` where they are nothing, or where a locked part would move.
         """
         if sum(amounts.values(), Decimal(0)) <= 0:
-            raise DoesNotAddUp("Give at least one line more than 0.", field="amounts")
+            raise DoesNotAddUp(said("Give at least one line more than 0."), field="amounts")
         percents = scaled_to([amounts[part.key] for part in self.parts], WHOLE)
         for part, percent in zip(self.parts, percents, strict=True):
             if part.is_locked and part.percent != percent:
@@ -285,7 +293,9 @@ class Composition:
         """
         free = [part for part in self.base or self.parts if not part.is_locked]
         if not free:
-            raise DoesNotAddUp("No other line can make up the rest. Unlock one first.", field="percent")
+            raise DoesNotAddUp(
+                said("No other line can make up the rest. Unlock one first."), field="percent"
+            )
         chosen = max(free, key=lambda part: (part.material.layer == "oil", part.percent))
         return self.balanced_by(chosen.key)
 
@@ -300,7 +310,9 @@ class Composition:
         locked = sum((part.percent for part in self.base if part.is_locked), Decimal(0))
         left = WHOLE - sum(shares, Decimal(0)) - locked
         if left < 0:
-            raise DoesNotAddUp("Locked lines leave no room for that. Unlock one first.", field="percent")
+            raise DoesNotAddUp(
+                said("Locked lines leave no room for that. Unlock one first."), field="percent"
+            )
         doses = {part.key: share for part, share in zip(self.on_top, shares, strict=True)}
         if sum((part.percent for part in free), Decimal(0)) > 0:
             scaled = scaled_to([part.percent for part in free], left)
@@ -388,5 +400,5 @@ def scaled_to(percents: Sequence[Decimal], total: Decimal) -> list[Decimal]:
     """
     was = sum(percents, Decimal(0))
     if was <= 0:
-        raise DoesNotAddUp("Page not found that could give way. Unlock a line first.")
+        raise DoesNotAddUp(said("No line can make room. Unlock a line first."))
     return share_out([percent * total / was for percent in percents], THOUSANDTH)

@@ -10,7 +10,7 @@ from datetime import date
 from decimal import Decimal
 
 from calmtin.core.errors import CalmTinError
-from calmtin.core.messages import Message, Words
+from calmtin.core.messages import Message, Words, said
 from calmtin.core.quantities import Between, quantity
 
 Span = tuple[float, float]
@@ -101,7 +101,13 @@ def check_day(day: date | None, *, name: str, field: str = "") -> None:
     """
     if day is not None and not FIRST_DAY <= day <= LAST_DAY:
         raise CalmTinError(
-            f"{name} must be between {FIRST_DAY.year} and {LAST_DAY.year}. Check the year.", field=field
+            said(
+                "{name} must be between {year} and {year2}. Check the year.",
+                name=name,
+                year=FIRST_DAY.year,
+                year2=LAST_DAY.year,
+            ),
+            field=field,
         )
 
 
@@ -111,6 +117,11 @@ def check_text(text: str, most: int, *, name: str, field: str = "") -> None:
     Raises `CalmTinError`.
     """
     if len(text) > most:
-        raise CalmTinError(f"{name} is longer than {most:,} characters. Make it shorter.", field=field)
+        raise CalmTinError(
+            said("{name} is longer than {most:,} characters. Make it shorter.", name=name, most=most),
+            field=field,
+        )
     if any(c == "\x00" or "\ud800" <= c <= "\udfff" for c in text):
-        raise CalmTinError(f"{name} contains a character that can’t be saved. Remove it.", field=field)
+        raise CalmTinError(
+            said("{name} contains a character that can’t be saved. Remove it.", name=name), field=field
+        )

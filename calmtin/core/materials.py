@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from calmtin.core.errors import UnknownMaterial
-from calmtin.core.messages import Words
+from calmtin.core.messages import Words, said
 
 Group = Literal[
     "wax",
@@ -209,8 +209,11 @@ class Shelf(Mapping[str, Material]):
             return self._by_slug[slug]
         except KeyError:
             raise UnknownMaterial(
-                f"There is no material called “{slug}” on the shelf. "
-                "Choose one from the list, or add it to the pantry first.",
+                said(
+                    "There is no material called “{slug}” on the shelf. Choose one from the list, or "
+                    "add it to the pantry first.",
+                    slug=slug,
+                ),
                 field="material",
                 material=slug,
             ) from None

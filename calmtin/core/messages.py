@@ -34,6 +34,15 @@ def notation_of(find: Callable[[], Notation]) -> Iterator[None]:
         _in_force.reset(token)
 
 
+_look_up: Callable[[str], str] = str
+
+
+def look_up_with(look_up: Callable[[str], str]) -> None:
+    """Let templates be looked up in a catalogue before their values go in; without one they stay."""
+    global _look_up
+    _look_up = look_up
+
+
 class _Writer(Formatter):
     """Fills a template in as a bench reads it: "{share:.1f} %" is "4,5 %" where decimals have commas."""
 
@@ -69,7 +78,7 @@ class Message:
 
     def worded(self, notation: Notation) -> str:
         """Return the sentence in a bench's notation."""
-        return _Writer(notation).vformat(self.template, (), self.values)
+        return _Writer(notation).vformat(_look_up(self.template) if self.template else "", (), self.values)
 
     def __repr__(self) -> str:
         return f"Message({self.template!r}, {self.values!r})"
@@ -90,6 +99,11 @@ class Message:
 
 
 Words = str | Message
+
+
+def gettext_noop(text: str) -> str:
+    """Return a text as it is; xgettext puts it into the catalogue, and who shows it looks it up there."""
+    return text
 
 
 def written(quantity: Quantity) -> str:
@@ -123,6 +137,15 @@ def said(template: str, **values: Any) -> str:
     '12.3 % of it'
     """
     return str(Message(template, **values))
+
+
+def counted(count: int, one: str, many: str, **values: Any) -> str:
+    """Return one of two sentences, for one and for any other number; both may name `{count}`.
+
+    >>> counted(1, "{count} pour", "{count} pours"), counted(2, "{count} pour", "{count} pours")
+    ('1 pour', '2 pours')
+    """
+    return said(one if count == 1 else many, count=count, **values)
 
 
 def digits(value: Decimal | float, spec: str = "") -> str:

@@ -9,7 +9,7 @@ from dataclasses import replace
 from calmtin.core.data.loader import SCENT_VISCOSITY_PA_S, components
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Component, Group, Material, pure
-from calmtin.core.messages import Message, Words
+from calmtin.core.messages import Message, Words, gettext_noop, said
 from calmtin.core.quantities import Degrees
 
 # Nobody has measured it, so strength and curve are known less well than its model's.
@@ -48,7 +48,7 @@ def own_material(
     shift = 0.0
     if melt_low_c is not None and melt_high_c is not None:
         if melt_low_c > melt_high_c:
-            raise CalmTinError("The lower melting temperature must come first.", field="melt_low")
+            raise CalmTinError(said("The lower melting temperature must come first."), field="melt_low")
         if model.melt_low_c is not None and model.melt_high_c is not None:
             shift = (melt_low_c + melt_high_c - model.melt_low_c - model.melt_high_c) / 2.0
         if abs(shift) > MOST_SHIFT_C:
@@ -108,7 +108,7 @@ def blend_material(parts: Sequence[tuple[Material, float]], *, slug: str, name: 
     melts = [(m, mass) for m, mass in inside if m.fractions]
     whole, melted = sum(mass for _, mass in inside), sum(mass for _, mass in melts)
     if not melts:
-        raise CalmTinError("A blend needs at least one oil, butter or wax.", field="parts")
+        raise CalmTinError(said("A blend needs at least one oil, butter or wax."), field="parts")
     groups: dict[Group, float] = {}
     components: dict[str, tuple[Component, float]] = {}
     for material, mass in melts:
@@ -142,8 +142,8 @@ def blend_material(parts: Sequence[tuple[Material, float]], *, slug: str, name: 
         vegan=all(m.vegan for m, _ in inside),
         allergens=tuple(sorted({flag for m, _ in inside for flag in m.allergens})),
         grain_prone=any(m.grain_prone for m, _ in inside),
-        source="the maker's own",
-        behaviour_source="By mass, from what is in it",
+        source=gettext_noop("the maker's own"),
+        behaviour_source=gettext_noop("By mass, from what is in it"),
         made_of=tuple((m, mass / whole) for m, mass in inside),
     )
 

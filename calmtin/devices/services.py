@@ -7,6 +7,7 @@ from decimal import Decimal
 from typing import Any, cast
 
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
@@ -49,15 +50,17 @@ def act(user: Any, stove: Stove, kind: str, value: float = 0.0) -> None:
     """
     read_again(user, stove)
     if kind not in KINDS:
-        raise CalmTinError("The simulated stove has no such control. Reload the page.", field="act")
-    check(value, (-WEIGHT_G[1], WEIGHT_G[1]), name="That", field="value")
+        raise CalmTinError(
+            gettext("The simulated stove has no such control. Reload the page."), field="act"
+        )
+    check(value, (-WEIGHT_G[1], WEIGHT_G[1]), name=gettext("That"), field="value")
     if kind == "skip":
-        check(value, (0.0, LONGEST_SKIP_S), name="The time to pass", field="value", unit="s")
+        check(value, (0.0, LONGEST_SKIP_S), name=gettext("The time to pass"), field="value", unit="s")
     if kind == "speed" and value not in SPEEDS:
-        raise CalmTinError("Choose how fast time runs from the list.", field="value")
+        raise CalmTinError(gettext("Choose how fast time runs from the list."), field="value")
     bench = SimulatedBench(stove)
     if len(bench.acts) >= MOST_ACTS:
-        raise CalmTinError("This rehearsal has become too long. Delete it and start another.")
+        raise CalmTinError(gettext("This rehearsal has become too long. Delete it and start another."))
     if kind == "tare":
         bench.scale.tare()
     else:

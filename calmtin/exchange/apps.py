@@ -1,4 +1,5 @@
 from django.apps import AppConfig
+from django.utils.translation import gettext_lazy
 
 
 class ExchangeConfig(AppConfig):
@@ -11,11 +12,11 @@ class ExchangeConfig(AppConfig):
         from calmtin.exchange.backups import copy_notes
 
         register(
-            Action("formula whole", "File", "exchange:formula_file", takes=2),
-            Action("formula whole", "CSV", "exchange:formula_csv", takes=2),
-            Action("settings", "Your records", "exchange:records"),
-            Action("formulas", "Import a file", "exchange:formula_import"),
-            Action("pantry", "Import and export", "exchange:pantry_import", tab="csv"),
+            Action("formula whole", gettext_lazy("File"), "exchange:formula_file", takes=2),
+            Action("formula whole", gettext_lazy("CSV"), "exchange:formula_csv", takes=2),
+            Action("settings", gettext_lazy("Your records"), "exchange:records"),
+            Action("formulas", gettext_lazy("Import a file"), "exchange:formula_import"),
+            Action("pantry", gettext_lazy("Import and export"), "exchange:pantry_import", tab="csv"),
         )
         if copy_notes not in settings_notes:
             settings_notes.append(copy_notes)

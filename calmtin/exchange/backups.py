@@ -21,9 +21,11 @@ from typing import Any
 from django.conf import settings
 from django.db.migrations.loader import MigrationLoader
 from django.utils import timezone
+from django.utils.translation import gettext
 
 from calmtin.accounts.models import PORTER
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 
 FORMAT, VERSION = "calmtin.backup", 1
 DATABASE, MANIFEST, MEDIA = "calmtin.sqlite3", "manifest.json", "media/"
@@ -60,8 +62,11 @@ def folder_alone() -> Iterator[None]:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
             raise CalmTinError(
-                f"Calm Tin is already running on {folder}, or a book is being restored there. "
-                "Stop it first, or use another folder (CALMTIN_DATA)."
+                said(
+                    "Calm Tin is already running on {folder}, or a book is being restored there. "
+                    "Stop it first, or use another folder (CALMTIN_DATA).",
+                    folder=folder,
+                )
             ) from None
         yield
 
@@ -72,11 +77,16 @@ def write_backup(target: Path | None = None) -> Path:
     Raises `CalmTinError` when there is no book yet, or the file is there already.
     """
     if not database_file().exists():
-        raise CalmTinError("There is nothing to back up yet.")
+        raise CalmTinError(gettext("There is nothing to back up yet."))
     if target is None:
         target = copies_folder() / f"calm-tin-{timezone.localtime():%Y-%m-%d-%H%M%S}.zip"
     if target.exists():
-        raise CalmTinError(f"{target} already exists. Choose another name; backups are never overwritten.")
+        raise CalmTinError(
+            said(
+                "{target} already exists. Choose another name; backups are never overwritten.",
+                target=target,
+            )
+        )
     target.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=target.parent, prefix=".copying-") as folder:
         database = Path(folder) / DATABASE
@@ -123,18 +133,20 @@ def read_manifest(file: Path) -> dict[str, Any]:
     try:
         with zipfile.ZipFile(file) as archive:
             if sum(member.file_size for member in archive.infolist()) > MOST_BYTES:
-                raise BadBackup("This file unpacks to far more than a book. Nothing was changed.")
+                raise BadBackup(gettext("This file unpacks to far more than a book. Nothing was changed."))
             manifest = json.loads(archive.read(MANIFEST))
             if manifest.get("format") != FORMAT or manifest.get("version") != VERSION:
-                raise BadBackup("This is not a copy of a Calm Tin book, or one of a newer version.")
+                raise BadBackup(
+                    gettext("This is not a copy of a Calm Tin book, or one of a newer version.")
+                )
             sums = manifest["sha256"]
             if set(archive.namelist()) != {MANIFEST, *sums} or DATABASE not in sums:
-                raise BadBackup("This backup is incomplete.")
+                raise BadBackup(gettext("This backup is incomplete."))
             for name, wanted in sums.items():
                 if name != DATABASE and (not name.startswith(MEDIA) or ".." in Path(name).parts):
-                    raise BadBackup("This copy holds files that do not belong in a book.")
+                    raise BadBackup(gettext("This copy holds files that do not belong in a book."))
                 if _sha256(archive.open(name)) != wanted:
-                    raise BadBackup("This backup is damaged.")
+                    raise BadBackup(gettext("This backup is damaged."))
     except BadBackup:
         raise
     except (
@@ -146,9 +158,11 @@ def read_manifest(file: Path) -> dict[str, Any]:
         TypeError,
         EOFError,
     ) as error:
-        raise BadBackup(f"This is not a whole copy of a Calm Tin book ({error}).") from None
+        raise BadBackup(
+            said("This is not a whole copy of a Calm Tin book ({error}).", error=error)
+        ) from None
     except Exception as error:  # zlib and zipfile raise their own kinds on damaged data
-        raise BadBackup(f"This copy is damaged ({error}).") from None
+        raise BadBackup(said("This copy is damaged ({error}).", error=error)) from None
     return manifest
 
 
@@ -157,9 +171,9 @@ def check_database(file: Path) -> dict[str, int]:
     try:
         with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as book:
             if book.execute("PRAGMA integrity_check").fetchone()[0] != "ok":
-                raise BadBackup("The database in this copy is damaged.")
+                raise BadBackup(gettext("The database in this copy is damaged."))
             if book.execute("PRAGMA foreign_key_check").fetchone():
-                raise BadBackup("The database in this copy does not hold together.")
+                raise BadBackup(gettext("The database in this copy does not hold together."))
             applied = set(book.execute("SELECT app, name FROM django_migrations").fetchall())
             refuse_newer(applied)
             held = {
@@ -173,7 +187,9 @@ def check_database(file: Path) -> dict[str, int]:
                 for name, of in held.items()
             }
     except sqlite3.Error as error:
-        raise BadBackup(f"The database in this copy is not a Calm Tin book ({error}).") from None
+        raise BadBackup(
+            said("The database in this copy is not a Calm Tin book ({error}).", error=error)
+        ) from None
 
 
 def refuse_newer(applied: set[tuple[str, str]]) -> None:
@@ -185,8 +201,11 @@ def refuse_newer(applied: set[tuple[str, str]]) -> None:
     newer = sorted(f"{app} {name}" for app, name in applied if app in labels and (app, name) not in known)
     if newer:
         raise BadBackup(
-            f"This book was written by a newer Calm Tin (it has {newer[-1]}). "
-            "Update Calm Tin, then open it; nothing was changed."
+            said(
+                "This book was written by a newer Calm Tin (it has {newer}). Update Calm Tin, then "
+                "open it; nothing was changed.",
+                newer=newer[-1],
+            )
         )
 
 
@@ -205,10 +224,15 @@ def copy_notes() -> list[str]:
     """Say when the book was last copied, for the settings page."""
     at = newest_copy()
     if at is None:
-        return ["This book has not been copied yet. The server copies it once a day."]
+        return [gettext("This book has not been copied yet. The server copies it once a day.")]
     return [
-        f"Last copied {at:%-d %B %Y at %H:%M}. The server keeps a copy of each of the last {DAILY} days "
-        f"and {WEEKLY} weeks; script/manage backup writes one for you to take away."
+        said(
+            "Last copied {at:%-d %B %Y at %H:%M}. The server keeps a copy of each of the last "
+            "{daily} days and {weekly} weeks; script/manage backup writes one for you to take away.",
+            at=at,
+            daily=DAILY,
+            weekly=WEEKLY,
+        )
     ]
 
 
@@ -265,8 +289,12 @@ def check_book() -> None:
         sound = False
     if not sound:
         raise CalmTinError(
-            f"The book {database_file()} is damaged. Restore a copy: script/manage restore "
-            f"{copies_folder()}/… (the damaged one is kept)."
+            said(
+                "The book {database_file} is damaged. Restore a copy: script/manage restore "
+                "{copies_folder}/… (the damaged one is kept).",
+                database_file=database_file(),
+                copies_folder=copies_folder(),
+            )
         )
 
 

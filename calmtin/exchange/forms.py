@@ -5,8 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from django import forms
+from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.core.limits import FILE_BYTES, PART_BYTES, RECORDS_BYTES
+from calmtin.core.messages import said
 
 
 class FileForm(forms.Form):
@@ -19,14 +21,18 @@ class FileForm(forms.Form):
         """Read the file as text."""
         data = super().clean() or {}
         if data.get("file") and data["file"].size > FILE_BYTES:
-            self.add_error("file", f"The file is larger than {FILE_BYTES // 1_000_000} MB.")
+            self.add_error(
+                "file", said("The file is larger than {file_bytes} MB.", file_bytes=FILE_BYTES // 1000000)
+            )
         elif data.get("file"):
             try:
                 data["text"] = data["file"].read().decode("utf-8-sig")
             except UnicodeDecodeError:
-                self.add_error("file", "The file is not text in UTF-8. Save it as UTF-8 and try again.")
+                self.add_error(
+                    "file", gettext("The file is not text in UTF-8. Save it as UTF-8 and try again.")
+                )
         elif not data.get("text"):
-            self.add_error("file", "Choose a file first.")
+            self.add_error("file", gettext("Choose a file first."))
         return data
 
 
@@ -41,18 +47,20 @@ class PartForm(forms.Form):
         """Refuse a part that is larger than a page sends."""
         part = self.cleaned_data["part"]
         if part.size > PART_BYTES:
-            raise forms.ValidationError("The part is too large.")
+            raise forms.ValidationError(gettext("The part is too large."))
         return part
 
 
 class RecordsForm(forms.Form):
     """An exported file of a maker."""
 
-    file = forms.FileField(error_messages={"required": "Choose a file first."})
+    file = forms.FileField(error_messages={"required": gettext_lazy("Choose a file first.")})
 
     def clean_file(self) -> Any:
         """Refuse a file that is larger than any bench."""
         file = self.cleaned_data["file"]
         if file.size > RECORDS_BYTES:
-            raise forms.ValidationError(f"The file is larger than {RECORDS_BYTES // 1_000_000} MB.")
+            raise forms.ValidationError(
+                said("The file is larger than {records_bytes} MB.", records_bytes=RECORDS_BYTES // 1000000)
+            )
         return file

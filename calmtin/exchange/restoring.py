@@ -20,8 +20,10 @@ from typing import Any
 
 from django.conf import settings
 from django.utils import timezone
+from django.utils.translation import gettext
 
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 from calmtin.exchange.backups import (
     DATABASE,
     MEDIA,
@@ -146,12 +148,20 @@ def finish_restore() -> str:
     copy, kept = _data() / plan["copy"], _data() / plan["kept"]
     if not (copy / DATABASE).exists() and not database_file().exists():
         raise CalmTinError(
-            f"A restore was interrupted and the copy in {copy} is gone. What was here before is in {kept}: "
-            f"move the files in it back to {_data()}, delete {plan_file}, and start again."
+            said(
+                "A restore was interrupted and the copy in {copy} is gone. What was here before is "
+                "in {kept}: move the files in it back to {data}, delete {plan_file}, and start again.",
+                copy=copy,
+                kept=kept,
+                data=_data(),
+                plan_file=plan_file,
+            )
         )
     _carry_out(copy, kept)
-    was = f" What was here before is in {kept}." if kept.exists() else ""
-    return f"A restore had been interrupted. It is finished now.{was}"
+    finished = gettext("A restore had been interrupted. It is finished now.")
+    if kept.exists():
+        return f"{finished} {said('What was here before is in {kept}.', kept=kept)}"
+    return finished
 
 
 def _read_plan(file: Path) -> dict[str, Any]:
@@ -161,7 +171,9 @@ def _read_plan(file: Path) -> dict[str, Any]:
             return plan
     except (ValueError, KeyError, TypeError):
         pass
-    raise CalmTinError(f"{file} is not a plan of Calm Tin’s. Move it away, then start again.")
+    raise CalmTinError(
+        said("{file} is not a plan of Calm Tin’s. Move it away, then start again.", file=file)
+    )
 
 
 def has_book() -> bool:
@@ -185,9 +197,13 @@ def refuse_lost_book() -> None:
     traces = [_data() / HELD, *copies_folder().glob("*.zip"), *_data().glob("replaced-*")]
     if any(trace.exists() for trace in traces):
         raise CalmTinError(
-            f"{_data()} held a book, and its file {database_file().name} is missing. Put it back, or "
-            f"restore a copy: script/manage restore {copies_folder()}/… To start an empty book, use "
-            "another folder."
+            said(
+                "{data} held a book, and its file {name} is missing. Put it back, or restore a copy: "
+                "script/manage restore {copies_folder}/… To start an empty book, use another folder.",
+                data=_data(),
+                name=database_file().name,
+                copies_folder=copies_folder(),
+            )
         )
 
 
@@ -195,5 +211,5 @@ def mark_held() -> None:
     """Keep that a folder holds a book, once it does."""
     marker = _data() / HELD
     if not marker.exists():
-        marker.write_text("A book of Calm Tin is kept in this folder. Leave this file here.\n")
+        marker.write_text(gettext("A book of Calm Tin is kept in this folder. Leave this file here.\n"))
         _sync(_data())

@@ -10,8 +10,8 @@ urlpatterns = [
     path("records/", views.records, name="records"),
     path("records/part/", views.records_part, name="records_part"),
     path("records/all.zip", views.records_file, name="records_file"),
-    path("log.csv", views.log_csv, name="log"),
-    path("log/import/", views.log_import, name="log_import"),
+    path("pours.csv", views.log_csv, name="pours_csv"),
+    path("pours/import/", views.log_import, name="pours_import"),
     path("pantry/csv/", views.pantry_csv, name="pantry_csv"),
     path("pantry/import/", views.pantry_import, name="pantry_import"),
 ]

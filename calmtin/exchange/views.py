@@ -12,10 +12,12 @@ from django.http import FileResponse, HttpRequest, HttpResponse, StreamingHttpRe
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.utils.text import slugify
+from django.utils.translation import gettext
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 from calmtin.exchange.apart import run_for
 from calmtin.exchange.formats.formula import import_formula, lines_csv, read_formula_file, write_formula
 from calmtin.exchange.formats.log import COLUMNS as LOG_COLUMNS
@@ -114,7 +116,7 @@ def _import(
                 return redirect(done)
             wrong = [o for o in outcomes if o.is_wrong]
             if is_meant and not wrong:
-                messages.success(request, f"Imported {len(outcomes)} rows.")
+                messages.success(request, said("Imported {outcomes} rows.", outcomes=len(outcomes)))
                 return redirect(done)
             context |= {"text": text, "outcomes": (wrong or outcomes)[:SHOWN], "wrong": len(wrong)}
             context["rows"] = len(outcomes)
@@ -162,7 +164,7 @@ def records_part(request: HttpRequest) -> HttpResponse:
     """Keep a part of a large file of records; the page asks for it to be looked over once it is whole."""
     form = PartForm(request.POST, request.FILES)
     if not form.is_valid():
-        raise CalmTinError("Part of the file is missing. Send the file again.", field="file")
+        raise CalmTinError(gettext("Part of the file is missing. Send the file again."), field="file")
     sent = form.cleaned_data
     stash_part(request.user, sent["part"].read(), at=sent["at"], size=sent["size"])
     return HttpResponse(status=204)
@@ -177,7 +179,9 @@ def records(request: HttpRequest) -> HttpResponse:
         if "take_in" in request.POST:
             report = take_in_stashed(request.user)
             drop(request.user)
-            messages.success(request, f"Imported: {report.words}" if report.added else report.words)
+            messages.success(
+                request, said("Imported: {words}", words=report.words) if report.added else report.words
+            )
             return redirect("pours:today")
         is_here = "sent_in_parts" in request.POST
         if request.method == "POST" and (is_here or form.is_valid()):

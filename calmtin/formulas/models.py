@@ -10,6 +10,7 @@ from django.conf import settings
 from django.core.exceptions import PermissionDenied
 from django.db import models
 from django.db.models import QuerySet
+from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.common.guards import guard, guard_record
 from calmtin.common.owned import Owned, OwnedQuerySet, Record, within
@@ -19,7 +20,7 @@ from calmtin.core.limits import BATCH_G, ON_TOP_PCT, OVERRUN_PCT, PERCENT
 from calmtin.core.measured import Measured
 from calmtin.core.process.grain import COOLING_NAMES, COOLINGS
 
-POURED = "A poured version never changes."
+POURED = gettext_lazy("A poured version never changes.")
 
 
 def kind_choices() -> list[tuple[str, str]]:
@@ -40,16 +41,16 @@ def new_key() -> str:
 class Audience(models.TextChoices):
     """For whom a formula is; the keys are those of the scent ceilings."""
 
-    ADULT_BODY_LEAVE_ON = "adult_body_leave_on", "adults, body"
-    ADULT_FACE = "adult_face", "adults, face"
-    ADULT_LIPS = "adult_lips", "lips"
-    SHORT_TERM = "short_term_local_use", "adults, small area for a few days"
-    SENSITIVE = "elderly_or_sensitive", "old or sensitive skin"
-    PREGNANCY = "pregnancy", "in pregnancy"
-    CHILD_6 = "child_6_to_15_years", "children of 6 to 15"
-    CHILD_2 = "child_2_to_6_years", "children of 2 to 6"
-    CHILD_3_MONTHS = "child_3_to_24_months", "children of 3 to 24 months"
-    INFANT = "infant_under_3_months", "babies under 3 months"
+    ADULT_BODY_LEAVE_ON = "adult_body_leave_on", gettext_lazy("adults, body")
+    ADULT_FACE = "adult_face", gettext_lazy("adults, face")
+    ADULT_LIPS = "adult_lips", gettext_lazy("lips")
+    SHORT_TERM = "short_term_local_use", gettext_lazy("adults, small area for a few days")
+    SENSITIVE = "elderly_or_sensitive", gettext_lazy("old or sensitive skin")
+    PREGNANCY = "pregnancy", gettext_lazy("in pregnancy")
+    CHILD_6 = "child_6_to_15_years", gettext_lazy("children of 6 to 15")
+    CHILD_2 = "child_2_to_6_years", gettext_lazy("children of 2 to 6")
+    CHILD_3_MONTHS = "child_3_to_24_months", gettext_lazy("children of 3 to 24 months")
+    INFANT = "infant_under_3_months", gettext_lazy("babies under 3 months")
 
 
 class Formula(Owned):
@@ -59,9 +60,9 @@ class Formula(Owned):
     name = models.CharField(max_length=80)
     kind = models.CharField(max_length=20, choices=kind_choices)
     audience = models.CharField(
-        "for whom", max_length=30, choices=Audience, default=Audience.ADULT_BODY_LEAVE_ON
+        gettext_lazy("for whom"), max_length=30, choices=Audience, default=Audience.ADULT_BODY_LEAVE_ON
     )
-    sees_sun = models.BooleanField("used on skin exposed to sun", default=True)
+    sees_sun = models.BooleanField(gettext_lazy("used on skin exposed to sun"), default=True)
     notes = models.TextField(blank=True, max_length=2000)
     came_from = models.ForeignKey(
         "Version", on_delete=models.SET_NULL, null=True, blank=True, related_name="branches"
@@ -110,7 +111,7 @@ class Version(Owned):
     number = models.PositiveIntegerField()
     parent = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True)
     batch_g = models.DecimalField(max_digits=9, decimal_places=2, default=Decimal("100"))
-    overrun_pct = models.PositiveSmallIntegerField("gain in volume by whipping, %", default=0)
+    overrun_pct = models.PositiveSmallIntegerField(gettext_lazy("gain in volume by whipping, %"), default=0)
     cooling = models.CharField(max_length=20, choices=cooling_choices, default=COOLINGS[0])
     revision = models.PositiveIntegerField(default=0)
     step = models.PositiveIntegerField(default=0, help_text="the step that it shows now")
@@ -154,7 +155,7 @@ class Version(Owned):
         """How far it has come: "poured" is said only of what was poured."""
         if self.first_poured_at is not None:
             return "poured"
-        return "being weighed" if self.is_poured else "not poured yet"
+        return gettext("being weighed") if self.is_poured else gettext("not poured yet")
 
 
 def was_poured(version_pk: int | None) -> bool:

@@ -9,6 +9,7 @@ from threading import Lock
 from typing import Any, cast
 
 from cachetools import LRUCache, cached
+from django.utils.translation import gettext
 
 from calmtin.accounts.models import User
 from calmtin.core.data.loader import containers, library
@@ -157,7 +158,7 @@ def container_for(user: Any, slug: str) -> Container:
     try:
         return containers_for(user)[slug]
     except KeyError:
-        raise CalmTinError("Choose a container from the list.", field="container") from None
+        raise CalmTinError(gettext("Choose a container from the list."), field="container") from None
 
 
 def container_columns(container: Container) -> dict[str, Any]:
@@ -177,7 +178,7 @@ def container_to_core(row: OwnContainer) -> Container:
     return Container(
         slug=row.slug,
         name=row.name,
-        kind="your own",
+        kind=gettext("your own"),
         volume_ml=row.brim_ml,
         usual_level=row.usual_level_pct / 100.0,
         is_nominal=False,

@@ -6,6 +6,7 @@ from decimal import Decimal
 from typing import Any
 
 from django import forms
+from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.common.fields import (
     MoneyField,
@@ -34,7 +35,7 @@ class SearchForm(forms.Form):
     """What the shelf is narrowed to."""
 
     q = forms.CharField(required=False, max_length=80)
-    group = forms.ChoiceField(required=False, choices=[("", "all groups"), *GROUP_CHOICES])
+    group = forms.ChoiceField(required=False, choices=[("", gettext_lazy("all groups")), *GROUP_CHOICES])
     free = forms.MultipleChoiceField(required=False, choices=list(FREE_FROM.items()))
     mine = forms.BooleanField(required=False)
 
@@ -42,43 +43,53 @@ class SearchForm(forms.Form):
 class MaterialForm(Styled, forms.Form):
     """A material that the library lacks."""
 
-    name = forms.CharField(max_length=80, error_messages={"required": "Give the material a name."})
+    name = forms.CharField(
+        max_length=80, error_messages={"required": gettext_lazy("Give the material a name.")}
+    )
     group = forms.ChoiceField(choices=GROUP_CHOICES, initial="wax")
     behaves_like = forms.ChoiceField(
-        label="Behaves like", help_text="Its crystals are moved to the melting range you give."
+        label=gettext_lazy("Behaves like"),
+        help_text=gettext_lazy("Its crystals are moved to the melting range you give."),
     )
     melt_low = TemperatureField(
-        label="Melts from",
+        label=gettext_lazy("Melts from"),
         low=MELT_C[0],
         high=MELT_C[1],
         required=False,
-        subject="The lower melting temperature",
+        subject=gettext_lazy("The lower melting temperature"),
     )
     melt_high = TemperatureField(
-        label="Melts to",
+        label=gettext_lazy("Melts to"),
         low=MELT_C[0],
         high=MELT_C[1],
         required=False,
-        subject="The upper melting temperature",
+        subject=gettext_lazy("The upper melting temperature"),
     )
-    density = NumberField(label="Density, g/ml", low=0.5, high=8, places=3, required=False)
+    density = NumberField(label=gettext_lazy("Density, g/ml"), low=0.5, high=8, places=3, required=False)
     strength_pct = NumberField(
-        label="Strength beside it, %",
+        label=gettext_lazy("Strength beside it, %"),
         low=10,
         high=400,
         places=0,
         required=False,
-        help_text="100 is as firm as its model.",
+        help_text=gettext_lazy("100 is as firm as its model."),
     )
     limit = NumberField(
-        label="Maximum, %", high=100, places=3, required=False, help_text="Its supplier’s own limit."
+        label=gettext_lazy("Maximum, %"),
+        high=100,
+        places=3,
+        required=False,
+        help_text=gettext_lazy("Its supplier’s own limit."),
     )
-    inci = forms.CharField(label="INCI name", max_length=120, required=False)
+    inci = forms.CharField(label=gettext_lazy("INCI name"), max_length=120, required=False)
     allergens = forms.MultipleChoiceField(
-        label="Contains", choices=NUTS_AND_CO, required=False, widget=forms.CheckboxSelectMultiple
+        label=gettext_lazy("Contains"),
+        choices=NUTS_AND_CO,
+        required=False,
+        widget=forms.CheckboxSelectMultiple,
     )
-    vegan = forms.BooleanField(label="No animal products", required=False, initial=True)
-    grain_prone = forms.BooleanField(label="Goes grainy when cooled wrongly", required=False)
+    vegan = forms.BooleanField(label=gettext_lazy("No animal products"), required=False, initial=True)
+    grain_prone = forms.BooleanField(label=gettext_lazy("Goes grainy when cooled wrongly"), required=False)
     notes = forms.CharField(required=False, max_length=2000, widget=forms.Textarea(attrs={"rows": 3}))
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
@@ -92,7 +103,7 @@ class MaterialForm(Styled, forms.Form):
         """Ask for both ends of the melting range or neither."""
         data = super().clean() or {}
         if not self.errors and (data["melt_low"] is None) != (data["melt_high"] is None):
-            self.add_error("melt_high", "Give both ends of the melting range, or neither.")
+            self.add_error("melt_high", gettext("Give both ends of the melting range, or neither."))
         return data
 
     @staticmethod
@@ -135,23 +146,27 @@ class ReasonForm(Styled, forms.Form):
     """Why something that was kept is put right."""
 
     reason = forms.CharField(
-        label="Why", max_length=200, error_messages={"required": "Give a reason: a slip, measured again."}
+        label=gettext_lazy("Why"),
+        max_length=200,
+        error_messages={"required": gettext_lazy("Give a reason: a slip, measured again.")},
     )
 
 
 class OwnFiguresForm(Styled, forms.Form):
     """What a maker knows better about a library material."""
 
-    density = NumberField(label="Density, g/ml", low=0.5, high=8, places=3, required=False)
-    strength_pct = NumberField(label="Strength, % of ours", low=10, high=400, places=0, required=False)
-    typical_low_pct = NumberField(label="Use from, %", high=100, places=2, required=False)
-    typical_high_pct = NumberField(label="Use to, %", high=100, places=2, required=False)
-    limit_pct = NumberField(label="Supplier’s limit, %", high=100, places=3, required=False)
+    density = NumberField(label=gettext_lazy("Density, g/ml"), low=0.5, high=8, places=3, required=False)
+    strength_pct = NumberField(
+        label=gettext_lazy("Strength, % of ours"), low=10, high=400, places=0, required=False
+    )
+    typical_low_pct = NumberField(label=gettext_lazy("Use from, %"), high=100, places=2, required=False)
+    typical_high_pct = NumberField(label=gettext_lazy("Use to, %"), high=100, places=2, required=False)
+    limit_pct = NumberField(label=gettext_lazy("Supplier’s limit, %"), high=100, places=3, required=False)
     inci = forms.CharField(
-        label="Ingredients on the bottle, by INCI",
+        label=gettext_lazy("Ingredients on the bottle, by INCI"),
         required=False,
         max_length=200,
-        help_text="A (and) B, as on the bottle; labels and lists take it from here",
+        help_text=gettext_lazy("A (and) B, as on the bottle; labels and lists take it from here"),
     )
     notes = forms.CharField(required=False, max_length=2000, widget=forms.Textarea(attrs={"rows": 2}))
 
@@ -167,41 +182,43 @@ class LotForm(Styled, forms.Form):
     """A purchase, its amount typed in any unit."""
 
     amount = forms.CharField(
-        label="Amount",
+        label=gettext_lazy("Amount"),
         max_length=60,
-        help_text="500 g, 1 lb, 16 oz wt, 8 fl oz, 2 cups…",
-        error_messages={"required": "Type an amount with its unit, such as “500 g”."},
+        help_text=gettext_lazy("500 g, 1 lb, 16 oz wt, 8 fl oz, 2 cups…"),
+        error_messages={"required": gettext_lazy("Type an amount with its unit, such as “500 g”.")},
     )
     form = forms.ChoiceField(
-        label="Measured as",
+        label=gettext_lazy("Measured as"),
         required=False,
-        choices=[("", "by weight, or as usual"), *((f, f) for f in FORMS)],
+        choices=[("", gettext_lazy("by weight, or as usual")), *((f, f) for f in FORMS)],
     )
-    price = MoneyField(label="Price", high=100_000, required=False)
-    bought_on = date_field("Bought on", required=True)
-    best_before = date_field("Best before")
-    opened_on = date_field("Opened on")
+    price = MoneyField(label=gettext_lazy("Price"), high=100_000, required=False)
+    bought_on = date_field(gettext_lazy("Bought on"), required=True)
+    best_before = date_field(gettext_lazy("Best before"))
+    opened_on = date_field(gettext_lazy("Opened on"))
     note = forms.CharField(max_length=200, required=False)
 
     def clean(self) -> dict[str, Any]:
         """Refuse a lot that went off before it was bought."""
         data = super().clean() or {}
         if data.get("best_before") and data.get("bought_on") and data["best_before"] < data["bought_on"]:
-            self.add_error("best_before", "The best-before date is before the day you bought it.")
+            self.add_error("best_before", gettext("The best-before date is before the day you bought it."))
         return data
 
 
 class CorrectLotForm(Styled, forms.Form):
     """What was typed for a purchase, put right, and why."""
 
-    amount_g = WeightField(label="Bought", low=0.01, high=1_000_000)
-    price = MoneyField(label="Price", high=100_000, required=False)
-    bought_on = date_field("Bought on", required=True)
-    best_before = date_field("Best before")
-    opened_on = date_field("Opened on")
+    amount_g = WeightField(label=gettext_lazy("Bought"), low=0.01, high=1_000_000)
+    price = MoneyField(label=gettext_lazy("Price"), high=100_000, required=False)
+    bought_on = date_field(gettext_lazy("Bought on"), required=True)
+    best_before = date_field(gettext_lazy("Best before"))
+    opened_on = date_field(gettext_lazy("Opened on"))
     note = forms.CharField(max_length=200, required=False)
     reason = forms.CharField(
-        label="Why", max_length=100, error_messages={"required": "Give a reason: a slip, the wrong unit."}
+        label=gettext_lazy("Why"),
+        max_length=100,
+        error_messages={"required": gettext_lazy("Give a reason: a slip, the wrong unit.")},
     )
 
     def __init__(self, data: Any, *, lot: Lot, material: Material) -> None:
@@ -214,18 +231,19 @@ class VoidLotForm(Styled, forms.Form):
     """Why a lot goes off the shelf."""
 
     reason = forms.CharField(
-        label="Why",
+        label=gettext_lazy("Why"),
         max_length=200,
-        error_messages={"required": "Give a reason: entered twice, thrown away, given away."},
+        error_messages={"required": gettext_lazy("Give a reason: entered twice, thrown away, given away.")},
     )
 
 
 class ReweighForm(Styled, forms.Form):
     """What the scale says is left of a lot, and why it differs."""
 
-    actual = WeightField(label="Weight left", high=1_000_000, is_reading=True)
+    actual = WeightField(label=gettext_lazy("Weight left"), high=1_000_000, is_reading=True)
     reason = forms.CharField(
-        max_length=200, error_messages={"required": "Give a reason: spilled, given away, inaccurate scale."}
+        max_length=200,
+        error_messages={"required": gettext_lazy("Give a reason: spilled, given away, inaccurate scale.")},
     )
 
     def __init__(self, *args: Any, material: Material, **kwargs: Any) -> None:
@@ -236,14 +254,24 @@ class ReweighForm(Styled, forms.Form):
 class ContainerForm(Styled, forms.Form):
     """A container of the maker's own, its size typed or weighed with water."""
 
-    name = forms.CharField(max_length=80, error_messages={"required": "Give the container a name."})
-    brim_ml = VolumeField(label="Volume to the brim", low=0.1, high=20_000, required=False)
-    empty_g = WeightField(label="Weight when empty", high=20_000, required=False, is_reading=True)
-    full_g = WeightField(label="Weight full of water", high=40_000, required=False, is_reading=True)
-    usual_level_pct = NumberField(label="Usually filled to, %", low=5, high=100, places=1, initial="95")
-    cavities = NumberField(label="Cavities, for a mould", low=1, high=200, places=0, initial="1")
-    on_hand = NumberField(label="On hand", high=100_000, places=0, required=False)
-    price = MoneyField(label="Price each, with its label", high=10_000, required=False)
+    name = forms.CharField(
+        max_length=80, error_messages={"required": gettext_lazy("Give the container a name.")}
+    )
+    brim_ml = VolumeField(label=gettext_lazy("Volume to the brim"), low=0.1, high=20_000, required=False)
+    empty_g = WeightField(
+        label=gettext_lazy("Weight when empty"), high=20_000, required=False, is_reading=True
+    )
+    full_g = WeightField(
+        label=gettext_lazy("Weight full of water"), high=40_000, required=False, is_reading=True
+    )
+    usual_level_pct = NumberField(
+        label=gettext_lazy("Usually filled to, %"), low=5, high=100, places=1, initial="95"
+    )
+    cavities = NumberField(
+        label=gettext_lazy("Cavities, for a mould"), low=1, high=200, places=0, initial="1"
+    )
+    on_hand = NumberField(label=gettext_lazy("On hand"), high=100_000, places=0, required=False)
+    price = MoneyField(label=gettext_lazy("Price each, with its label"), high=10_000, required=False)
 
     def clean(self) -> dict[str, Any]:
         """Work the brim out from the water where it was not typed."""
@@ -252,9 +280,9 @@ class ContainerForm(Styled, forms.Form):
             return data
         if data["brim_ml"] is None:
             if data["empty_g"] is None or data["full_g"] is None:
-                self.add_error("brim_ml", "Enter the volume, or weigh it empty and full of water.")
+                self.add_error("brim_ml", gettext("Enter the volume, or weigh it empty and full of water."))
             elif data["full_g"] <= data["empty_g"]:
-                self.add_error("full_g", "It must weigh more full of water than empty.")
+                self.add_error("full_g", gettext("It must weigh more full of water than empty."))
             else:
                 # Water at room temperature: 0.998 g/ml. A mould is weighed with every cavity full.
                 data["brim_ml"] = (data["full_g"] - data["empty_g"]) / WATER_G_ML / data["cavities"]
@@ -284,26 +312,34 @@ class VesselForm(Styled, forms.Form):
     """A pot, a bowl or a jug."""
 
     vessel_name = forms.CharField(
-        label="Name", max_length=60, error_messages={"required": "Give it a name, such as “small pot”."}
+        label=gettext_lazy("Name"),
+        max_length=60,
+        error_messages={"required": gettext_lazy("Give it a name, such as “small pot”.")},
     )
-    use = forms.ChoiceField(label="Kind", choices=Vessel.Use.choices)
-    vessel_ml = VolumeField(label="Volume to the brim", low=1, high=20_000)
+    use = forms.ChoiceField(label=gettext_lazy("Kind"), choices=Vessel.Use.choices)
+    vessel_ml = VolumeField(label=gettext_lazy("Volume to the brim"), low=1, high=20_000)
 
 
 class InfusionForm(Styled, forms.Form):
     """A dried herb in oil."""
 
-    herb = forms.CharField(label="Dried herb", max_length=80, error_messages={"required": "Which herb?"})
-    herb_g = WeightField(label="Herb", low=0.1, high=10_000)
+    herb = forms.CharField(
+        label=gettext_lazy("Dried herb"),
+        max_length=80,
+        error_messages={"required": gettext_lazy("Which herb?")},
+    )
+    herb_g = WeightField(label=gettext_lazy("Herb"), low=0.1, high=10_000)
     oil = forms.ChoiceField()
-    oil_g = WeightField(label="Oil", low=1, high=50_000)
+    oil_g = WeightField(label=gettext_lazy("Oil"), low=1, high=50_000)
     method = forms.ChoiceField(choices=Infusion.Method.choices, widget=forms.RadioSelect, initial="cold")
-    started_on = date_field("Started on", required=True)
+    started_on = date_field(gettext_lazy("Started on"), required=True)
     is_dried = forms.BooleanField(
-        label="The herb is fully dried (it snaps)",
+        label=gettext_lazy("The herb is fully dried (it snaps)"),
         error_messages={
-            "required": "Use only dried herbs. Fresh leaves bring water into the oil, where mould and "
-            "bacteria can grow."
+            "required": gettext_lazy(
+                "Use only dried herbs. Fresh leaves bring water into the oil, where mould and "
+                "bacteria can grow."
+            )
         },
     )
 
@@ -315,13 +351,13 @@ class InfusionForm(Styled, forms.Form):
 class StrainForm(Styled, forms.Form):
     """What came out of an infusion."""
 
-    recovered_g = WeightField(label="Oil recovered", low=0.1, high=50_000, is_reading=True)
-    strained_on = date_field("Strained on", required=True)
+    recovered_g = WeightField(label=gettext_lazy("Oil recovered"), low=0.1, high=50_000, is_reading=True)
+    strained_on = date_field(gettext_lazy("Strained on"), required=True)
 
 
 class RenderForm(Styled, forms.Form):
     """Raw comb in, clean wax out."""
 
-    raw_g = WeightField(label="Raw comb", low=0.1, high=100_000, is_reading=True)
-    clean_g = WeightField(label="Clean wax", low=0.1, high=100_000, is_reading=True)
-    done_on = date_field("Done on", required=True)
+    raw_g = WeightField(label=gettext_lazy("Raw comb"), low=0.1, high=100_000, is_reading=True)
+    clean_g = WeightField(label=gettext_lazy("Clean wax"), low=0.1, high=100_000, is_reading=True)
+    done_on = date_field(gettext_lazy("Done on"), required=True)

@@ -8,6 +8,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db import models
+from django.utils.translation import gettext_lazy
 
 from calmtin.common.guards import guard, guard_record
 from calmtin.common.numbers import SumGrams
@@ -39,7 +40,7 @@ class OwnMaterial(Deletable):
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
     slug = models.SlugField(max_length=60)
     name = models.CharField(max_length=80)
-    inci = models.CharField("INCI name", max_length=120, blank=True)
+    inci = models.CharField(gettext_lazy("INCI name"), max_length=120, blank=True)
     group = models.CharField(max_length=20, choices=GROUP_CHOICES)
     behaves_like = models.SlugField(max_length=60)
     melt_low_c = models.FloatField(null=True, blank=True)
@@ -175,10 +176,10 @@ class Vessel(Owned):
     """A pot to melt in, a bowl to whip in, or a jug to pour from, and what it holds to the brim."""
 
     class Use(models.TextChoices):
-        POT = "pot", "pot to melt in"
-        BOWL = "bowl", "bowl to whip in"
-        JUG = "jug", "jug to pour from"
-        BATH = "bath", "water bath, for pots of up to"
+        POT = "pot", gettext_lazy("pot to melt in")
+        BOWL = "bowl", gettext_lazy("bowl to whip in")
+        JUG = "jug", gettext_lazy("jug to pour from")
+        BATH = "bath", gettext_lazy("water bath, for pots of up to")
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
     name = models.CharField(max_length=60)
@@ -220,8 +221,8 @@ class Infusion(Deletable):
     """A dried herb in oil, from start to straining; the strained oil is a lot of its own."""
 
     class Method(models.TextChoices):
-        COLD = "cold", "cold, for weeks"
-        WARM = "warm", "warm, for hours"
+        COLD = "cold", gettext_lazy("cold, for weeks")
+        WARM = "warm", gettext_lazy("warm, for hours")
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
     herb = models.CharField(max_length=80)
@@ -283,12 +284,12 @@ class Movement(Record):
     """A line of a lot's ledger: written once, never changed; the balance is the sum."""
 
     class Kind(models.TextChoices):
-        BOUGHT = "bought", "bought"
-        WEIGHED = "weighed", "weighed into a pour"
-        PUT_BACK = "put_back", "put back"
-        CORRECTED = "corrected", "re-weighed"
-        USED = "used", "used otherwise"
-        VOIDED = "voided", "removed from the shelf"
+        BOUGHT = "bought", gettext_lazy("bought")
+        WEIGHED = "weighed", gettext_lazy("weighed into a pour")
+        PUT_BACK = "put_back", gettext_lazy("put back")
+        CORRECTED = "corrected", gettext_lazy("re-weighed")
+        USED = "used", gettext_lazy("used otherwise")
+        VOIDED = "voided", gettext_lazy("removed from the shelf")
 
     OWNER_PATH = "lot__owner"
 
@@ -297,7 +298,11 @@ class Movement(Record):
     grams = models.DecimalField(max_digits=10, decimal_places=2)
     reason = models.CharField(max_length=200, blank=True)
     withdrawal = models.ForeignKey(
-        "Withdrawal", on_delete=models.PROTECT, null=True, blank=True, related_name="movements"
+        "Withdrawal",
+        on_delete=models.PROTECT,
+        null=True,
+        blank=True,
+        related_name="movements",
     )
     at = models.DateTimeField(auto_now_add=True)
 

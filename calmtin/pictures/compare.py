@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import log10
 
+from django.utils.translation import gettext
+
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.messages import said
 from calmtin.pictures.curve import HIGHEST_C, LOWEST_C
@@ -123,7 +125,7 @@ def time_ladder(
         ]
         if predicted:
             words.append(said("predicted {rung:.1f}, {rung_word}", rung=rung, rung_word=rung_word(rung)))
-        told.append(f"{letter}, {name}: {', '.join(words) or 'no tests yet'}")
+        told.append(f"{letter}, {name}: {', '.join(words) or gettext('no tests yet')}")
     return TimeLadder(
         tracks=tracks,
         rungs=[(_y(n), n) for n in range(11)],
@@ -157,5 +159,5 @@ def curves(
             rungs2=rungs[-1],
             temps_c2=temps_c[-1],
         )
-        told.append(f"{LETTERS[n]}, {name}: firmness {ends}")
+        told.append(said("{letters}, {name}: firmness {ends}", letters=LETTERS[n], name=name, ends=ends))
     return Curves(tracks, [(x(c), label) for c, label in places], ". ".join(told))

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from django.utils.translation import gettext
+
 from calmtin.core.materials import LAYERS, Layer
 from calmtin.core.messages import digits, said
 
@@ -146,7 +148,7 @@ def tin_section(
                 has_grip=has_grip,
             )
         )
-    aside = " · ".join(reversed(thin)) if len(thin) <= 2 else f"{len(thin)} thin layers"
+    aside = " · ".join(reversed(thin)) if len(thin) <= 2 else said("{thin} thin layers", thin=len(thin))
     return TinSection(
         width=width,
         height=height,
@@ -158,5 +160,5 @@ def tin_section(
         strata=tuple(strata),
         aside=aside,
         summary=", ".join(said("{name} {percent:.1f} %", name=s.name, percent=s.percent) for s in strata)
-        or "empty tin",
+        or gettext("empty tin"),
     )

@@ -129,7 +129,7 @@ def _in_words(here: Shares, rung: float, target: tuple[float, float] | None, mar
     pours = "; ".join(
         said("{label} at {shares:.0f} % wax", label=m.label, shares=100 * m.shares[0]) for m in marks
     )
-    return f"{told}. Pours: {pours}" if pours else told
+    return said("{told}. Pours: {pours}", told=told, pours=pours) if pours else told
 
 
 def _grid(steps: int) -> list[tuple[int, int]]:

@@ -1,4 +1,5 @@
 from django.apps import AppConfig
+from django.utils.translation import gettext_lazy
 
 
 class PoursConfig(AppConfig):
@@ -26,13 +27,25 @@ class PoursConfig(AppConfig):
         from calmtin.pours.services.rehearsing import throw_away_of
 
         register(
-            Action("settings more", "Sheets of labels of your own", "pours:label_sheets"),
-            Action("settings more", "What usually has to be on a label, and who decides", "pours:rules"),
-            Action("lot", "Pours with it", "pours:of_lot", takes=1),
-            Action("formula", "Pours", "pours:history", takes=1),
-            Action("formula", "Next pour", "pours:next", takes=1),
-            Action("formula", "Fill plan", "pours:fill", takes=2, key="f"),
-            Action("formula", "Pour", "pours:fill", takes=2, key="p", anchor="#start", is_main=True),
+            Action("settings more", gettext_lazy("Sheets of labels of your own"), "pours:label_sheets"),
+            Action(
+                "settings more",
+                gettext_lazy("What usually has to be on a label, and who decides"),
+                "pours:rules",
+            ),
+            Action("lot", gettext_lazy("Pours with it"), "pours:of_lot", takes=1),
+            Action("formula", gettext_lazy("Pours"), "pours:history", takes=1),
+            Action("formula", gettext_lazy("Next pour"), "pours:next", takes=1),
+            Action("formula", gettext_lazy("Fill plan"), "pours:fill", takes=2, key="f"),
+            Action(
+                "formula",
+                gettext_lazy("Pour"),
+                "pours:fill",
+                takes=2,
+                key="p",
+                anchor="#start",
+                is_main=True,
+            ),
         )
         if causes_of not in cause_sources:
             cause_sources.append(causes_of)

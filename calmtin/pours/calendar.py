@@ -6,9 +6,11 @@ from collections.abc import Callable, Iterable
 from datetime import datetime, timedelta
 
 from django.urls import reverse
+from django.utils.translation import gettext
 from icalendar import Alarm, Calendar, Event
 
 from calmtin.core.finish.ready_by import Step
+from calmtin.core.messages import said
 from calmtin.pours.models import Pour
 from calmtin.pours.queries.looks import Due
 from calmtin.pours.queries.needs import NeedView
@@ -31,7 +33,7 @@ def calendar_of(
     calendar = Calendar()
     calendar.add("prodid", "-//Calm Tin//looks//EN")
     calendar.add("version", "2.0")
-    calendar.add("x-wr-calname", "Calm Tin: checks and deadlines")
+    calendar.add("x-wr-calname", gettext("Calm Tin: checks and deadlines"))
     for due, pour in looks:
         begins = now if due.is_due else due.at
         event = Event()
@@ -42,7 +44,8 @@ def calendar_of(
         event.add("summary", f"{due.look.name}: {pour.version.formula.name}, {pour.code}")
         event.add("url", address(reverse("pours:check", args=[pour.pk]) + f"?look={due.look.slug}"))
         event.add(
-            "description", "Press it with your thumb, note the temperature and look for signs of trouble."
+            "description",
+            gettext("Press it with your thumb, note the temperature and look for signs of trouble."),
         )
         bell = Alarm()
         bell.add("action", "DISPLAY")
@@ -64,6 +67,15 @@ def _day_of(view: NeedView, step: Step, now: datetime, address: Callable[[str], 
     event.add("dtstamp", now)
     event.add("dtstart", step.on)
     event.add("dtend", step.on + timedelta(days=1))
-    event.add("summary", f"{step.name}: {need.formula.name}, {need.count} for {need.what_for}")
-    event.add("url", address(reverse("pours:ready_by")))
+    event.add(
+        "summary",
+        said(
+            "{name}: {name2}, {count} for {what_for}",
+            name=step.name,
+            name2=need.formula.name,
+            count=need.count,
+            what_for=need.what_for,
+        ),
+    )
+    event.add("url", address(reverse("pours:deadlines")))
     return event

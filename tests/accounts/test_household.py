@@ -99,7 +99,7 @@ class ByCommand(Reads, TestCase):
         self.assertIn("Nothing was changed", self.makers("remove", "bow", typed="stroke\n"))
         self.assertTrue(User.objects.filter(username="bow").exists())
         said = self.makers("remove", "bow", typed="bow\n")
-        self.assertRegex(said, "With bow go: .*4 lines.*1 formulas")
+        self.assertRegex(said, "With bow, these are removed: .*4 lines.*1 formulas")
         self.assertEqual(self.makers(), "cox (keeper)\n")
         with self.assertRaisesRegex(CommandError, "maker's own bench"):
             call_command("load_demo")

@@ -60,9 +60,9 @@ class Views(BrowserCase):
             "formulas": "/formulas/",
             "formula": f"/formulas/{stick}/",
             "labels": f"/pours/{Pour.objects.get(code='HL-03').pk}/labels/",
-            "ready": "/ready-by/",
+            "deadlines": "/deadlines/",
             "target": f"/formulas/{stick}/v/4/target/?rung=7.2&min_rung=4&hot=36",
-            "trio": f"/formulas/{stick}/v/4/trio/?wax=28&butter=42&oil=30",
+            "map": f"/formulas/{stick}/v/4/map/?wax=28&butter=42&oil=30",
             "fill": f"/formulas/{stick}/v/4/fill/?pot=250&container_0=lip_tube_standard&count_0=38"
             "&container_1=tin_2oz",
             "weigh": f"/pours/{weighing.pk}/",
@@ -70,7 +70,7 @@ class Views(BrowserCase):
             "rehearsal": f"/pours/{self.rehearsed().pk}/run/",
             "record": f"/pours/{judged.pk}/",
             "history": f"/formulas/{self.formula('Slipway foot balm').pk}/pours/",
-            "learned": "/learned/",
+            "calibration": "/calibration/",
             "next": f"/formulas/{self.formula('Oarlock hand salve').pk}/next/",
             "pours": "/pours/",
             "pantry": "/pantry/",
@@ -89,4 +89,4 @@ class Views(BrowserCase):
         page.evaluate("document.fonts.ready.then(() => true)")
         page.get_by_role("radio", name="5 firm in the tin").tap()
         page.wait_for_timeout(200)
-        page.screenshot(path=FOLDER / "look.png")
+        page.screenshot(path=FOLDER / "check.png")

@@ -56,7 +56,7 @@ class EnterInABox(BrowserCase):
         page.locator("input[name=sample]").fill("15")
         page.locator("input[name=sample]").press("Enter")
         expect(page.locator("input[name=sample]")).to_have_value("15")
-        self.open(f"{of}all/", page)
+        self.open(f"{of}amounts/", page)
         page.locator("input.percent").first.fill("33")
         page.locator("input.percent").first.press("Enter")
         expect(page.locator("input.percent").first).to_have_value("33")

@@ -129,7 +129,9 @@ class EveryWidth(BrowserCase):
         pages = ["/", "/formulas/", "/formulas/new/", "/formulas/paste/", "/formulas/import/", "/pours/"]
         pages += [of, f"{of}?why=room", f"{of}details/", f"{of}versions/", f"{of}pours/", f"{of}next/"]
         pages += [f"{of}story/"]
-        pages += [here + page for page in ("all/", "without/", "finishes/", "copy/", "sheet/", "recipe/")]
+        pages += [
+            here + page for page in ("amounts/", "without/", "finishes/", "copy/", "sheet/", "recipe/")
+        ]
         pages += [here + page for page in ("target/", "trio/", "fill/", "fill/sheet/", "vary/")]
         pages += [f"{here}lines/{line.key}/swap/", f"{here}without/?without=bee"]
         pages += [f"{here}trio/?wax=28&butter=42&oil=30", f"{here}target/?rung=9.9"]
@@ -140,9 +142,16 @@ class EveryWidth(BrowserCase):
             f"/labels/{LabelPrint.objects.get().pk}/",
             "/labels/sheets/",
             "/labels/rules/",
-            "/ready-by/",
+            "/deadlines/",
         ]
-        pages += ["/learned/", "/log/import/", "/records/", "/settings/", "/settings/password/", "/first/"]
+        pages += [
+            "/calibration/",
+            "/pours/import/",
+            "/records/",
+            "/settings/",
+            "/settings/password/",
+            "/first/",
+        ]
         pages += ["/pantry/", "/pantry/making/", "/pantry/containers/", "/pantry/import/"]
         pages += ["/pantry/materials/new/", f"/pantry/materials/{OwnMaterial.objects.latest('pk').slug}/"]
         lot = Lot.objects.latest("pk").pk

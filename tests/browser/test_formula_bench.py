@@ -157,5 +157,5 @@ class TheWholeFormula(BrowserCase):
         expect(last).to_have_value("4.0")
         # The reading stays in sight while the last line is edited.
         expect(page.locator(".reading .big-number")).to_be_in_viewport()
-        for view in ("", "v/1/all/", "v/1/target/"):
+        for view in ("", "v/1/amounts/", "v/1/target/"):
             self.assert_accessible(self.open(f"/formulas/{made.pk}/{view}"))

@@ -69,7 +69,7 @@ class Pack(BrowserCase):
         self.assert_accessible()
 
     def test_what_is_needed_by_a_day_is_on_today(self) -> None:
-        page = self.open(reverse("pours:ready_by"))
+        page = self.open(reverse("pours:deadlines"))
         page.get_by_label("Formula").select_option("Slipway foot balm")
         page.get_by_label("Needed for").click()
         page.keyboard.type("the winter run")

@@ -190,7 +190,7 @@ class SentTwice(Reads, TestCase):
             f"{base}/acknowledge/": {"key": "summer", "reason": "It stays cool."},
             f"{base}/fill/": {"container": "tin_2oz", "count": "2", "level": "95", "loss": "5"},
             f"/pours/{self.pour.pk}/check/": {"temp": "21", "felt_rung": "5"},
-            f"/pours/{self.weighing.pk}/take-back/": {},
+            f"/pours/{self.weighing.pk}/undo/": {},
             "/pantry/materials/olive_oil/": {"amount": "500 g", "bought_on": day},
             "/pantry/materials/new/": {"name": "Reed wax", "group": "wax", "behaves_like": "soy_wax"},
             "/pantry/containers/": {"name": "T", "brim_ml": "50", "usual_level_pct": "95", "cavities": "1"},

@@ -64,7 +64,7 @@ class Log(TestCase):
         )  # fmt: skip
         self.assertIn("g beeswax_yellow", first["materials"])
         self.assertEqual((unseen["formula"], unseen["checked"]), ("Unseen", ""))
-        answer = self.client.get("/log.csv")
+        answer = self.client.get("/pours.csv")
         self.assertEqual(b"".join(answer.streaming_content).decode().count("\r\n"), 3)
 
     def test_old_notes_become_pours_that_teach(self) -> None:
@@ -119,11 +119,13 @@ class Log(TestCase):
         self.assertFalse(Pour.objects.exists() or Formula.objects.exists())
 
     def test_the_page_shows_each_row_before_anything_is_brought_in(self) -> None:
-        page = self.client.post("/log/import/", {"text": NOTES})
+        page = self.client.post("/pours/import/", {"text": NOTES})
         self.assertContains(page, "rows, no problems")
         self.assertFalse(Pour.objects.exists())
-        self.assertRedirects(self.client.post("/log/import/", {"text": NOTES, "import": "yes"}), "/pours/")
+        self.assertRedirects(
+            self.client.post("/pours/import/", {"text": NOTES, "import": "yes"}), "/pours/"
+        )
         self.assertEqual(Pour.objects.count(), 3)
         self.assertContains(
-            self.client.post("/log/import/", {"text": "a,b\n1,2\n"}), "is missing the column formula"
+            self.client.post("/pours/import/", {"text": "a,b\n1,2\n"}), "is missing the column formula"
         )

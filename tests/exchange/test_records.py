@@ -440,13 +440,13 @@ class Hostile(InAFolder, TestCase):
             ("formulas", first(owner=self.user.pk), "not as its schema says"),
             ("formulas", first(kind="spell"), "not as its schema says"),
             ("lines", first(version=f"{'0' * 12}-77"), "which is not in it"),
-            ("lines", first(material="unobtainium"), "a material that nobody knows"),
+            ("lines", first(material="unobtainium"), "an unknown material"),
             ("lines", first(percent="-40"), "contradict each other"),
             ("steps", first(state=state), "not as its schema says"),
             ("checks", first(signs={"grain": 9}), "not as its schema says"),
             ("checks", first(made_at="yesterday"), "contradict each other"),
-            ("movements", lambda rows: rows[:-1], "some are missing, or too many"),
-            ("weigh_ins", lambda rows: [rows[0], *rows[:-1]], "have one key"),
+            ("movements", lambda rows: rows[:-1], "are missing, or there are too many"),
+            ("weigh_ins", lambda rows: [rows[0], *rows[:-1]], "have the same key"),
             ("photos", first(image=f"photos/{'0' * 12}-1.jpg"), "is missing"),
         ):
             with self.subTest(table=table, words=words):

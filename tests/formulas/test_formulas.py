@@ -129,13 +129,13 @@ class PutAway(WithSalve):
     def test_out_of_the_lists_and_back_with_everything(self) -> None:
         pour = pour_of(self.user, self.version, done=True)
         self.assertContains(self.client.get("/"), self.formula.name)
-        self.assertRedirects(self.client.post(f"/formulas/{self.formula.pk}/put-away/"), "/formulas/")
+        self.assertRedirects(self.client.post(f"/formulas/{self.formula.pk}/archive/"), "/formulas/")
         self.assertEqual([view[0] for view in self.client.get("/formulas/").context["formulas"]], [])
         self.assertContains(self.client.get("/formulas/"), "Archived (1)")
         self.assertEqual(list(self.client.get("/").context["formulas"]), [])
         self.assertEqual(self.client.get(f"/pours/{pour.pk}/").status_code, 200)
         self.assertContains(self.client.get(f"/formulas/{self.formula.pk}/details/"), "Restore")
-        self.client.post(f"/formulas/{self.formula.pk}/bring-back/")
+        self.client.post(f"/formulas/{self.formula.pk}/restore/")
         self.assertEqual(len(self.client.get("/formulas/").context["formulas"]), 1)
 
 
@@ -148,7 +148,7 @@ class BadInput(WithSalve):
             ("lines/", {"material": "beeswax_yellow", "percent": "3"}),
             ("lines/", {"material": "beeswax_yellow", "percent": "+3"}),
             (f"lines/{wax}/percent/", {"percent": "400"}),
-            ("all/", {"unit": "g", "was": "g"} | nothing),
+            ("amounts/", {"unit": "g", "was": "g"} | nothing),
         ):
             refused = self.post(path, **data)
             self.assertEqual(refused.status_code, 200, path)

@@ -200,7 +200,7 @@ class NewFormula(WithSalve):
 
 class TrioMap(WithSalve):
     def trio(self, **typed: str) -> object:
-        return self.client.get(f"/formulas/{self.formula.pk}/v/1/trio/", typed)
+        return self.client.get(f"/formulas/{self.formula.pk}/v/1/map/", typed)
 
     def test_moving_the_point_rescales_the_groups(self) -> None:
         pour_of(self.user, self.version, done=True)

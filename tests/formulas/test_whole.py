@@ -154,7 +154,9 @@ class InThePot(WithSalve):
 
         def told(text: str, **of: str) -> str:
             asked = {"percent": text, **(of or {"key": key})}
-            return self.client.get(f"/formulas/{self.formula.pk}/v/1/lines/told/", asked).content.decode()
+            return self.client.get(
+                f"/formulas/{self.formula.pk}/v/1/lines/preview/", asked
+            ).content.decode()
 
         self.assertIn("10.0 g makes 10.9 %", told("10 g"))
         self.assertIn("The others keep their weight, and the batch becomes", told("10 g"))
@@ -254,7 +256,7 @@ class AllAtOnce(WithSalve):
     def send(self, unit: str, **amounts: str) -> object:
         shown = {line.material: f"{line.percent.normalize():f}" for line in self.version.lines.all()}
         boxes = {f"amount_{self.line(s).key}": amounts.get(s, text) for s, text in shown.items()}
-        return self.post("all/", unit=unit, was=unit, **boxes)
+        return self.post("amounts/", unit=unit, was=unit, **boxes)
 
     def test_grams_make_the_batch(self) -> None:
         self.send("g", beeswax_yellow="30", coconut_rbd="20", olive_oil="100", tocopherols_50="0")
@@ -273,16 +275,16 @@ class AllAtOnce(WithSalve):
     def test_left_alone_nothing_moves(self) -> None:
         self.post(f"lines/{self.line('beeswax_yellow').key}/percent/", percent="17.123")
         before = self.percents()
-        page = self.client.get(f"/formulas/{self.formula.pk}/v/1/all/?unit=part")
+        page = self.client.get(f"/formulas/{self.formula.pk}/v/1/amounts/?unit=part")
         boxes = {f"amount_{key}": text for key, text in page.context["form"].shown.items()}
-        self.post("all/", unit="part", was="part", **boxes)
+        self.post("amounts/", unit="part", was="part", **boxes)
         self.assertEqual(self.percents(), before)
 
     def test_another_unit_shows_what_was_typed(self) -> None:
         keys = {line.material: line.key for line in self.version.lines.all()}
         typed = {"beeswax_yellow": "1 oz", "coconut_rbd": "30", "olive_oil": "", "tocopherols_50": "1"}
         boxes = {f"amount_{keys[slug]}": text for slug, text in typed.items()}
-        address = f"/formulas/{self.formula.pk}/v/1/all/"
+        address = f"/formulas/{self.formula.pk}/v/1/amounts/"
         shown = {}
         for unit in ("oz", "part", "percent"):
             form = self.client.get(address, {**boxes, "unit": unit, "was": "g"}).context["form"]
@@ -293,21 +295,21 @@ class AllAtOnce(WithSalve):
 
     def test_new_lines_beside_the_others_and_what_is_wrong_with_them(self) -> None:
         new = {"material_0": "cocoa butter", "amount_0": "1 oz", "material_1": "", "amount_1": "3"}
-        address, boxes = f"/formulas/{self.formula.pk}/v/1/all/", {"unit": "g", "was": "g", **new}
+        address, boxes = f"/formulas/{self.formula.pk}/v/1/amounts/", {"unit": "g", "was": "g", **new}
         page = self.client.get(address, boxes)
         self.assertContains(page, "Type a material from your shelf")
         self.send_new(boxes | {"amount_1": "", "material_1": "olive oil"}, "is already in the formula")
-        self.post("all/", **boxes | {"amount_1": "", "material_1": ""}, **self.as_shown())
+        self.post("amounts/", **boxes | {"amount_1": "", "material_1": ""}, **self.as_shown())
         self.version.refresh_from_db()
         self.assertEqual(self.version.batch_g, Decimal("128.35"))
         self.assertEqual(self.line("cocoa_butter").measured_in_batch.words, "1 oz")
 
     def as_shown(self) -> dict[str, str]:
-        form = self.client.get(f"/formulas/{self.formula.pk}/v/1/all/").context["form"]
+        form = self.client.get(f"/formulas/{self.formula.pk}/v/1/amounts/").context["form"]
         return {f"amount_{key}": text for key, text in form.shown.items()}
 
     def send_new(self, boxes: dict[str, str], words: str) -> None:
-        self.assertContains(self.post("all/", **boxes, **self.as_shown()), words)
+        self.assertContains(self.post("amounts/", **boxes, **self.as_shown()), words)
 
     def test_refused_with_everything_kept(self) -> None:
         before = self.percents()

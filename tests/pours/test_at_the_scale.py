@@ -32,7 +32,7 @@ class Lots(WithSheet):
         self.post("weigh/0/", grams="10", after="0", lot=str(self.new.pk))
         self.assertEqual((balance(self.old), balance(self.new)), (100, 90))
         self.assertEqual(WeighIn.objects.get().lot, self.new)
-        self.post("take-back/")
+        self.post("undo/")
         self.post("weigh/0/", grams="10", lot=str(self.old.pk))
         self.assertEqual((balance(self.old), balance(self.new)), (90, 100))
 
@@ -64,18 +64,18 @@ class CupsOrPot(WithSheet):
     def test_in_one_pot_what_lies_beneath_is_mixed(self) -> None:
         page = self.over()
         self.assertIn("You can’t take it out", page)
-        self.assertIn("Tare the pot, weigh,", page)
+        self.assertIn("Tare the pot.", page)
 
     def test_in_cups_it_can_still_be_taken_out(self) -> None:
         self.post("weigh-into/", weighed_into="cups")
         page = self.over()
-        self.assertIn("nothing is mixed with it yet", page)
+        self.assertIn("Nothing is mixed with it yet", page)
         self.assertIn("Put an empty cup on the scale", page)
 
     def test_in_one_pot_the_last_one_poured_can_be_spooned_out(self) -> None:
         wax = self.pour.lines.first()
         page = self.post("weigh/0/", grams=str(wax.planned_g + 5))
-        self.assertContains(page, "nothing is mixed with it yet")
+        self.assertContains(page, "Nothing is mixed with it yet")
 
     def test_the_next_pour_is_weighed_as_the_last_one_was(self) -> None:
         self.post("weigh-into/", weighed_into="cups")

@@ -25,7 +25,7 @@ class CallingOff(WithPour):
         services.weigh(self.user, self.pour.lines.first(), Decimal(20))
 
     def call_off(self, reason: str = "the wrong formula") -> object:
-        return self.client.post(f"/pours/{self.pour.pk}/call-off/", {"reason": reason})
+        return self.client.post(f"/pours/{self.pour.pk}/cancel/", {"reason": reason})
 
     def test_stock_and_version_are_as_before_and_the_pour_stays(self) -> None:
         self.assertEqual(balance(self.lot), 80)

@@ -47,7 +47,7 @@ class Closed(InAFolder, Reads, TestCase):
                 told[f"{pour.code} {name}"] = self.words(reverse(f"pours:{name}", args=[pour.pk]))
             card = self.client.get(reverse("pours:card_file", args=[pour.pk]))
             told[f"{pour.code} json"] = json.loads(card.content)
-        for row in self.client.get("/log.csv").getvalue().decode().splitlines():
+        for row in self.client.get("/pours.csv").getvalue().decode().splitlines():
             code = next((code for code in self.codes if f",{code}," in row), "")
             if code:
                 told[f"{code} csv {row[:0]}{len(told)}"] = row

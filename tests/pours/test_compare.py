@@ -51,7 +51,7 @@ class SideBySide(WithTwo):
         view = page.context["view"]
         self.assertEqual([i.letter for i in view.items], ["A", "B"])
         self.assertEqual([row.name for row in view.lines], ["Beeswax, yellow", "Olive oil"])
-        self.assertContains(page, "one thing.")
+        self.assertContains(page, "one difference.")
         self.assertContains(page, "23.0 %, was 18.0")
         self.assertContains(page, "in firmness, calculated")
         self.assertNotContains(page, "Change one thing at a time")
@@ -60,7 +60,7 @@ class SideBySide(WithTwo):
     def test_more_than_one_thing_is_said(self) -> None:
         third = pour_of(self.user, self.changed("coconut_rbd", "4"), done=True)
         page = self.client.get(f"/compare/?p={self.first.pk}&p={third.pk}")
-        self.assertContains(page, "2 things")
+        self.assertContains(page, "2 differences")
         self.assertContains(page, "Change one thing at a time")
 
     def test_a_version_that_was_not_poured_lies_beside_them(self) -> None:

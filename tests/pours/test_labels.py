@@ -336,7 +336,7 @@ class ReadyBy(Poured):
         (view,) = self.views()
         self.assertEqual(view.next_step.slug, "buy")
         self.assertEqual([material.slug for material, _ in view.short], ["beeswax_yellow"])
-        page = self.client.get(reverse("pours:ready_by"))
+        page = self.client.get(reverse("pours:deadlines"))
         self.assertContains(page, "Missing for")
         plan = f"/formulas/{self.formula.pk}/v/1/fill/?way=containers"
         self.assertContains(page, f"{plan}&amp;count=60")
@@ -366,13 +366,15 @@ class ReadyBy(Poured):
 
     def test_a_day_that_is_past_is_refused_beside_its_box(self) -> None:
         typed = {"formula": self.formula.pk, "count": "3", "what_for": "a gift", "needed_on": "2026-01-01"}
-        page = self.client.post(reverse("pours:ready_by"), typed)
+        page = self.client.post(reverse("pours:deadlines"), typed)
         self.assertContains(page, "Choose a day in the future.")
         self.assertContains(page, 'value="a gift"')
-        page = self.client.post(reverse("pours:ready_by"), typed | {"needed_on": "2099-01-01"}, follow=True)
+        page = self.client.post(
+            reverse("pours:deadlines"), typed | {"needed_on": "2099-01-01"}, follow=True
+        )
         self.assertContains(page, "3 for a gift")
         need = self.user.needs.get()
-        page = self.client.post(reverse("pours:need_off", args=[need.pk]), follow=True)
+        page = self.client.post(reverse("pours:deadline_remove", args=[need.pk]), follow=True)
         self.assertContains(page, "No deadlines yet.")
 
 

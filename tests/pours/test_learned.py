@@ -42,7 +42,7 @@ class Taught(WithSalve):
         return check
 
     def page(self) -> Any:
-        return self.client.get("/learned/", HTTP_HX_REQUEST="")
+        return self.client.get("/calibration/", HTTP_HX_REQUEST="")
 
     def test_an_empty_log_says_what_to_do(self) -> None:
         self.assertContains(self.page(), "Press a pour with your thumb")
@@ -85,7 +85,7 @@ class Taught(WithSalve):
         self.assertEqual([a.check for a in page.context["view"].doubtful], [wrong])
         self.assertContains(page, "Check it again, or exclude it.")
         self.assertAlmostEqual(page.context["view"].formulas[0].now[0], sane[0], delta=0.2)
-        address = f"/checks/{wrong.pk}/leave-out/"
+        address = f"/checks/{wrong.pk}/exclude/"
         self.assertContains(self.client.post(address, {"reason": " "}), "Give a reason: tested too early")
         self.assertFalse(CheckLeftOut.objects.exists())
         self.client.post(address, {"reason": "the wrong tin"})
@@ -133,9 +133,7 @@ class Taught(WithSalve):
         with self.assertRaises(PermissionDenied):
             services.leave_out(other, check, reason="mine now")
         self.client.force_login(other, backend="django.contrib.auth.backends.ModelBackend")
-        self.assertEqual(
-            self.client.post(f"/checks/{check.pk}/leave-out/", {"reason": "x"}).status_code, 404
-        )
+        self.assertEqual(self.client.post(f"/checks/{check.pk}/exclude/", {"reason": "x"}).status_code, 404)
 
     def test_it_asks_the_database_as_often_for_many_checks_as_for_few(self) -> None:
         self.felt(self.pours[0], "5")

@@ -112,7 +112,7 @@ class Looking(WithSetPour):
         self.pour = pour_of(self.user, draft_, done=True)
         self.look(sign_flare_up="2")
         page = self.client.get(f"/pours/{self.pour.pk}/")
-        self.assertContains(page, "stop using it")
+        self.assertContains(page, "Stop using it.")
         self.assertContains(page, "Ingredients that you had not used before: peppermint")
         self.assertContains(page, "?way=without")
 
@@ -125,7 +125,7 @@ class Looking(WithSetPour):
 
     def test_the_calendar_has_each_look_once_with_its_bell(self) -> None:
         for _ in range(2):
-            answer = self.client.get("/looks.ics")
+            answer = self.client.get("/checks.ics")
             events = Calendar.from_ical(answer.content).walk("VEVENT")
             self.assertEqual([str(e["uid"]) for e in events], [f"look-{self.pour.pk}-day@calmtin"])
         self.assertIn(self.pour.code, str(events[0]["summary"]))
@@ -188,13 +188,13 @@ class Pressing(WithSetPour):
 
 class Keeping(WithSetPour):
     def test_a_formula_is_kept_by_a_pour_and_no_longer(self) -> None:
-        self.client.post(f"/pours/{self.pour.pk}/keep/", {"why": "smooth"})
+        self.client.post(f"/pours/{self.pour.pk}/final/", {"why": "smooth"})
         self.assertEqual(kept_of(self.formula.pk).pour, self.pour)
         self.assertContains(self.client.get("/formulas/"), "<strong>final</strong>")
         story = self.client.get(f"/formulas/{self.formula.pk}/story/")
         self.assertContains(story, f"Final as made in {self.pour.code}")
         self.assertContains(story, "smooth")
-        self.client.post(f"/pours/{self.pour.pk}/keep/", {"no_longer": "yes"})
+        self.client.post(f"/pours/{self.pour.pk}/final/", {"no_longer": "yes"})
         self.assertIsNone(kept_of(self.formula.pk))
         self.assertEqual(Kept.objects.count(), 2)  # both stay in the log
         with self.assertRaisesMessage(CalmTinError, "Finish the pour first"):
@@ -239,16 +239,16 @@ class Taught(WithSetPour):
         self.assertGreater(bench, book + 0.4)
         page = self.client.get(f"/formulas/{self.formula.pk}/v/1/")
         self.assertContains(page, f"{book:.1f} (likely")
-        self.client.post("/learned/figures/", {"book": "yes", "back": "/learned/"})
+        self.client.post("/calibration/figures/", {"book": "yes", "back": "/calibration/"})
         self.assertEqual(self.room(), book)
-        self.client.post("/learned/figures/", {"back": "//evil.example/"})
+        self.client.post("/calibration/figures/", {"back": "//evil.example/"})
         self.assertEqual(self.room(), bench)
 
     def test_target_and_trio_map_use_what_was_learned(self) -> None:
         def asked() -> tuple[float, list]:
             target = self.client.get(f"/formulas/{self.formula.pk}/v/1/target/", {"rung": "6"})
             wax = next(li for li in target.context["proposal"].lines if li.before.layer == "wax")
-            trio = self.client.get(f"/formulas/{self.formula.pk}/v/1/trio/")
+            trio = self.client.get(f"/formulas/{self.formula.pk}/v/1/map/")
             return float(wax.now), trio.context["trio"].table
 
         wax, table = asked()

@@ -67,10 +67,10 @@ class TwoPages(WithSheet):
         self.post("weigh/0/", grams="10")
         shown = WeighIn.objects.get().pk
         self.post("weigh/1/", grams="20")
-        page = self.post("take-back/", after=str(shown))
+        page = self.post("undo/", after=str(shown))
         self.assertContains(page, "Another page saved a weight meanwhile")
         self.assertEqual(self.readings(), [Decimal(10), Decimal(20)])
-        self.post("take-back/", after=str(WeighIn.objects.last().pk))
+        self.post("undo/", after=str(WeighIn.objects.last().pk))
         self.assertEqual(self.readings(), [Decimal(10), Decimal(20), None])
 
 

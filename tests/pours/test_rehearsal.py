@@ -107,7 +107,7 @@ class TakesNothing(WithRehearsal):
     def test_thrown_away_it_is_gone_with_all_of_it_and_a_pour_never_is(self) -> None:
         self.weigh_all()
         self.post("run/melt_wax/")
-        self.post("throw-away/")
+        self.post("delete/")
         for model in (Stove, StoveAct, WeighIn, StepDone, PotReading):
             self.assertFalse(model.objects.exists(), model)
         real = services.start_pour(
@@ -143,7 +143,7 @@ class TakesNothing(WithRehearsal):
         with self.assertRaises(PermissionDenied):
             services.act_at_stove(self.other, self.pour, kind="bath", value=100.0)
         self.client.force_login(self.other, backend="django.contrib.auth.backends.ModelBackend")
-        for path in ("live/scale/", "stove/scale/", "throw-away/"):
+        for path in ("live/scale/", "stove/scale/", "delete/"):
             self.assertEqual(self.post(path).status_code, 404)
 
 

@@ -88,7 +88,7 @@ class OverPour(WithSalve):
     def test_what_the_shelf_lacks_for_it_is_told_before_it_is_taken(self) -> None:
         buy_lot(self.user, material="olive_oil", amount_g=Decimal(75), bought_on=DAY)
         page = self.weigh(0, str(self.lines[0].planned_g * Decimal("1.5")))
-        self.assertContains(page, "your shelf is short of olive oil")
+        self.assertContains(page, "Your shelf is short of: olive oil")
 
 
 class MeltAgain(WithSalve):

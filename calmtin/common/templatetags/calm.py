@@ -11,6 +11,7 @@ from django import template
 from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 from django.utils.text import slugify
+from django.utils.translation import gettext
 
 from calmtin.common.actions import Action, actions_at
 from calmtin.common.glossary import meanings
@@ -302,15 +303,15 @@ def priced(value: Any, of_grams: int) -> Decimal:
 def group_name(slug: str) -> str:
     """Write a group of materials as the shelf does."""
     names = {
-        "wax": "Waxes",
-        "butter": "Butters",
-        "soft_fat": "Soft fats",
-        "oil": "Liquid oils",
-        "antioxidant": "Antioxidants",
-        "scent": "Scents",
-        "powder": "Powders",
-        "colour": "Colours",
-        "water_bearing": "Water-based (not for balms)",
+        "wax": gettext("Waxes"),
+        "butter": gettext("Butters"),
+        "soft_fat": gettext("Soft fats"),
+        "oil": gettext("Liquid oils"),
+        "antioxidant": gettext("Antioxidants"),
+        "scent": gettext("Scents"),
+        "powder": gettext("Powders"),
+        "colour": gettext("Colours"),
+        "water_bearing": gettext("Water-based (not for balms)"),
     }
     return names.get(slug, "Other")
 
@@ -326,7 +327,7 @@ _ELSEWHERE = {
     "pours:today": "today",
     "pours:of_lot": "pantry",
     "exchange:pantry_import": "pantry",
-    "exchange:log_import": "pours",
+    "exchange:pours_import": "pours",
     "exchange:records": "",
     "pours:help": "",
     "pours:help_topic": "",

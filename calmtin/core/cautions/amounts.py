@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from decimal import Decimal
 
 from calmtin.core.cautions.case import Case, Caution
-from calmtin.core.messages import Message
+from calmtin.core.messages import Message, gettext_noop, said
 from calmtin.core.process.weighing import too_small
 from calmtin.core.quantities import Mass
 
@@ -22,9 +22,9 @@ def total_rule(case: Case) -> Iterator[Caution]:
             "total",
             "",
             Message("The lines add up to {total:.1f} %", total=total),
-            "Weights and firmness aren’t reliable until the lines add up to 100 %.",
-            "Let one line make up the rest.",
-            "Percent of the whole.",
+            said("Weights and firmness aren’t reliable until the lines add up to 100 %."),
+            said("Let one line make up the rest."),
+            said("Percent of the whole."),
         )
 
 
@@ -36,23 +36,27 @@ def colour_rule(case: Case) -> Iterator[Caution]:
                 "think",
                 "colour",
                 material.slug,
-                f"{material.label} gives specks instead of colour",
+                said("{label} gives specks instead of colour", label=material.label),
                 material.notes,
-                "Use mica, an oxide or fine cocoa powder, which disperse in oil.",
-                "Its pigment does not dissolve in oil.",
+                said("Use mica, an oxide or fine cocoa powder, which disperse in oil."),
+                said("Its pigment does not dissolve in oil."),
             )
 
 
 _DRY = {
     "dried_petals": (
-        "Petals brown and hold damp",
-        "Dry them until they snap. Sprinkle a few on the surface as it sets, or infuse them in oil "
-        "and strain.",
+        gettext_noop("Petals brown and hold damp"),
+        gettext_noop(
+            "Dry them until they snap. Sprinkle a few on the surface as it sets, or infuse them in oil "
+            "and strain."
+        ),
     ),
     "honey_powder": (
-        "Honey powder stays gritty",
-        "Stir it in as the balm thickens and use it up soon, or leave it out; yellow beeswax smells "
-        "of honey.",
+        gettext_noop("Honey powder stays gritty"),
+        gettext_noop(
+            "Stir it in as the balm thickens and use it up soon, or leave it out; yellow beeswax smells "
+            "of honey."
+        ),
     ),
 }
 
@@ -62,7 +66,7 @@ def dry_rule(case: Case) -> Iterator[Caution]:
     for material, percent in case.lines:
         if material.slug in _DRY and percent > 0.0:
             title, instead = _DRY[material.slug]
-            rule = "It doesn’t dissolve in oil and brings in any moisture it holds."
+            rule = said("It doesn’t dissolve in oil and brings in any moisture it holds.")
             yield Caution("think", "dry", material.slug, title, material.notes, instead, rule)
 
 
@@ -78,12 +82,12 @@ def too_small_rule(case: Case) -> Iterator[Caution]:
             "note",
             "too_small",
             "",
-            f"Too little for your scale: {', '.join(small)}",
+            said("Too little for your scale: {small}", small=", ".join(small)),
             Message(
                 "In {batch}, one step of your scale ({step}) is more than a tenth of its weight.",
                 batch=Mass(case.batch_g),
                 step=Mass(case.scale_step_g),
             ),
-            "Make a larger batch, or use a finer scale.",
-            "One step of the scale is a tenth of the ingredient.",
+            said("Make a larger batch, or use a finer scale."),
+            said("One step of the scale is a tenth of the ingredient."),
         )

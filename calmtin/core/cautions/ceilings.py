@@ -9,7 +9,7 @@ from typing import Literal
 
 from calmtin.core.data.marked import marked
 from calmtin.core.materials import Material
-from calmtin.core.messages import Message, Words
+from calmtin.core.messages import Message, Words, said
 
 LimitStatus = Literal["limit", "none_listed", "unknown"]
 
@@ -149,10 +149,10 @@ def headroom_g(
         return None
     whole = sum(grams for _, grams in masses)
     held = sum(grams for m, grams in masses if m.slug == material.slug)
-    limits = [(scent_total(masses), ceiling.total_max_pct, "all scents together")]
+    limits = [(scent_total(masses), ceiling.total_max_pct, said("all scents together"))]
     own = limit_of(material, facts)
     if own is not None:
-        limits.append((held, own, f"the limit of {material.in_words}"))
+        limits.append((held, own, said("the limit of {in_words}", in_words=material.in_words)))
     found = [
         Headroom(
             max((most / 100.0 * whole - now) / (1.0 - most / 100.0), 0.0),

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.cautions.ceilings import scent_total
-from calmtin.core.messages import Message
+from calmtin.core.messages import Message, said
 from calmtin.core.quantities import Degrees, Temperature
 
 
@@ -30,8 +30,8 @@ def heat_rule(case: Case) -> Iterator[Caution]:
                 material.slug,
                 Message("{name} should stay below {limit}", name=material.label, limit=Temperature(limit)),
                 Message("This blend pours at about {hot}.", hot=Temperature(hot)),
-                "Add it last, just before the pot turns hazy, and pour at once.",
-                "Typical maximum temperature of the material.",
+                said("Add it last, just before the pot turns hazy, and pour at once."),
+                said("Typical maximum temperature of the material."),
             )
     if scent_total(case.lines) > 0.0 and hot > 65.0:
         yield Caution(
@@ -39,8 +39,10 @@ def heat_rule(case: Case) -> Iterator[Caution]:
             "scent_heat",
             "",
             Message("The scent would be added at {hot}", hot=Temperature(hot)),
-            "This blend sets at such a high temperature that the scent evaporates before you can pour.",
-            "Use less of the highest-melting wax, or accept a fainter scent.",
+            said(
+                "This blend sets at such a high temperature that the scent evaporates before you can pour."
+            ),
+            said("Use less of the highest-melting wax, or accept a fainter scent."),
             Message(
                 "First haze plus {more}, compared with {most}.", more=Degrees(5.0), most=Temperature(65.0)
             ),

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from calmtin.core.cautions.case import TISSERAND, Case, Caution
 from calmtin.core.cautions.ceilings import fit_factor, phototoxic_sum, scent_total
 from calmtin.core.materials import Material
-from calmtin.core.messages import Message
+from calmtin.core.messages import Message, said
 
 
 def scent_total_rule(case: Case) -> Iterator[Caution]:
@@ -48,15 +48,16 @@ def scent_limits_rule(case: Case) -> Iterator[Caution]:
                     percent=percent,
                     limit_pct=material.limit_pct,
                 ),
-                "The supplier knows its composition.",
+                said("The supplier knows its composition."),
                 Message("Reduce it to {limit_pct:g} % or less.", limit_pct=material.limit_pct),
-                "The supplier’s own limit, as you entered it in the pantry.",
+                said("The supplier’s own limit, as you entered it in the pantry."),
             )
         facts = case.scents.get(material.slug)
         if facts is None:
             if material.group == "scent" and material.limit_pct is None:
                 yield _no_limit(
-                    material, "Ask the supplier for its limit in leave-on products and enter it."
+                    material,
+                    said("Ask the supplier for its limit in leave-on products and enter it."),
                 )
             continue
         if facts.dermal_max_pct is not None and percent > facts.dermal_max_pct + 1e-9:
@@ -75,7 +76,7 @@ def scent_limits_rule(case: Case) -> Iterator[Caution]:
                 TISSERAND,
             )
         elif facts.dermal_max_status == "unknown" and material.limit_pct is None:
-            yield _no_limit(material, "Stay below the total limit and patch test.")
+            yield _no_limit(material, said("Stay below the total limit and patch test."))
 
 
 def _no_limit(material: Material, instead: str) -> Caution:
@@ -83,8 +84,8 @@ def _no_limit(material: Material, instead: str) -> Caution:
         "note",
         "scent_unknown",
         material.slug,
-        f"No limit is known for {material.in_words}",
-        "An unknown limit doesn’t mean there is none.",
+        said("No limit is known for {in_words}", in_words=material.in_words),
+        said("An unknown limit doesn’t mean there is none."),
         instead,
         TISSERAND,
     )
@@ -99,10 +100,12 @@ def phototoxic_rule(case: Case) -> Iterator[Caution]:
             "phototoxic",
             "",
             Message("Phototoxic: {total:.1f} times the sunlight limit", total=total),
-            "Expressed citrus and similar oils can make skin burn in the sun; their shares of the "
-            "limit add up.",
-            "Use distilled or furocoumarin-free oils, or use less.",
-            f"Sum of fractions of each limit. {TISSERAND}",
+            said(
+                "Expressed citrus and similar oils can make skin burn in the sun; their shares of the "
+                "limit add up."
+            ),
+            said("Use distilled or furocoumarin-free oils, or use less."),
+            said("Sum of fractions of each limit. {tisserand}", tisserand=TISSERAND),
         )
 
 
@@ -116,12 +119,22 @@ def people_rule(case: Case) -> Iterator[Caution]:
         if audience == "adult_lips" and re.match(
             r"(avoid|not (?:for|advised)|tastes strong; not)", facts.lip_note, re.I
         ):
-            yield _not_for(material.slug, "lips", f"{material.label} is not for lips", facts.lip_note)
+            yield _not_for(
+                material.slug, "lips", said("{label} is not for lips", label=material.label), facts.lip_note
+            )
         if (audience.startswith(("child", "infant"))) and not facts.avoid_under_age.startswith("none"):
-            yield _not_for(material.slug, "age", f"{material.label} and children", facts.avoid_under_age)
+            yield _not_for(
+                material.slug,
+                "age",
+                said("{label} and children", label=material.label),
+                facts.avoid_under_age,
+            )
         if audience == "pregnancy" and re.search(r"\bavoid\b", facts.pregnancy_note, re.I):
             yield _not_for(
-                material.slug, "pregnancy", f"{material.label} in pregnancy", facts.pregnancy_note
+                material.slug,
+                "pregnancy",
+                said("{label} in pregnancy", label=material.label),
+                facts.pregnancy_note,
             )
 
 
@@ -132,6 +145,6 @@ def _not_for(slug: str, key: str, title: str, words: str) -> Caution:
         slug,
         title,
         f"{words[:1].upper()}{words[1:]}.".replace("..", "."),
-        "Leave it out for these people, or choose another scent.",
+        said("Leave it out for these people, or choose another scent."),
         TISSERAND,
     )

@@ -8,7 +8,7 @@ import numpy as np
 
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.engine.neat import alone_crystal_pct
-from calmtin.core.messages import Message, joined
+from calmtin.core.messages import Message, joined, said
 from calmtin.core.quantities import Percent, Temperature
 
 FRAGILE_MONTHS = 6.0
@@ -34,13 +34,13 @@ def rancid_rule(case: Case) -> Iterator[Caution]:
             "rancid",
             "",
             Message("{share:.0f} % oils that go rancid fast, and no antioxidant", share=share),
-            f"Once opened, {names} goes rancid within half a year.",
+            said("Once opened, {names} goes rancid within half a year.", names=names),
             Message(
                 "Add {share} tocopherols, or swap it for a more stable oil. Vitamin E acetate "
                 "doesn’t count.",
                 share=Percent(0.5),
             ),
-            "Opened shelf life of 6 months or less, at 10 % or more.",
+            said("Opened shelf life of 6 months or less, at 10 % or more."),
         )
 
 
@@ -64,9 +64,9 @@ def summer_rule(case: Case) -> Iterator[Caution]:
                     name=material.label,
                     hot=Temperature(case.kind.hold_c),
                 ),
-                "It has melted at that temperature; only the wax and butters hold the shape.",
-                "This is fine as long as firmness on a hot day is high enough.",
-                "From its own melting curve.",
+                said("It has melted at that temperature; only the wax and butters hold the shape."),
+                said("This is fine as long as firmness on a hot day is high enough."),
+                said("From its own melting curve."),
             )
 
 
@@ -77,8 +77,8 @@ def grain_rule(case: Case) -> Iterator[Caution]:
             "think",
             "grain",
             "",
-            "Likely to go grainy",
+            said("Likely to go grainy"),
             Message("Reasons: {reasons}.", reasons=joined(case.grain.raises, "; ")),
             case.grain.advice,
-            "A rule of thumb among makers, not a measurement.",
+            said("A rule of thumb among makers, not a measurement."),
         )

@@ -6,27 +6,27 @@ from collections.abc import Iterator
 
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.engine.blend import Parts
-from calmtin.core.messages import Message, Words
+from calmtin.core.messages import Message, Words, gettext_noop, said
 from calmtin.core.process.fill import USUAL_TINCTURE_PCT
 from calmtin.core.process.tincture import tincture
 from calmtin.core.quantities import Mass, Percent, Temperature
 
 _INSTEAD = {
-    "honey": "Leave it out; for its scent use yellow beeswax, which smells of honey.",
-    "aloe_gel": "Infuse fully dried aloe in oil, or leave it out.",
-    "glycerin": "Leave it out; castor oil gives a similar gloss and cling.",
-    "witch_hazel": "Leave it out, or infuse the dried bark in oil.",
-    "food_colouring": "Use mica or an oxide, which spread in oil.",
-    "fresh_herb": "Dry the herb until it snaps, then infuse it in oil and strain it.",
-    "water_soluble_preservative": "Leave it out; there is no water here for it to preserve.",
+    "honey": gettext_noop("Leave it out; for its scent use yellow beeswax, which smells of honey."),
+    "aloe_gel": gettext_noop("Infuse fully dried aloe in oil, or leave it out."),
+    "glycerin": gettext_noop("Leave it out; castor oil gives a similar gloss and cling."),
+    "witch_hazel": gettext_noop("Leave it out, or infuse the dried bark in oil."),
+    "food_colouring": gettext_noop("Use mica or an oxide, which spread in oil."),
+    "fresh_herb": gettext_noop("Dry the herb until it snaps, then infuse it in oil and strain it."),
+    "water_soluble_preservative": gettext_noop("Leave it out; there is no water here for it to preserve."),
 }
 
-_MOULD = (
+_MOULD = gettext_noop(
     "It doesn’t mix with oil. Drops of water stay in the balm, where mould and bacteria grow unseen, "
     "long before you smell anything."
 )
 
-_NO_WORK = (
+_NO_WORK = gettext_noop(
     "It only works in water, and there is no water here for it to preserve. It forms beads and may "
     "irritate the skin."
 )
@@ -46,7 +46,7 @@ def wet_cautions(parts: Parts, *, total_g: float, alcohol_pct: float | None = No
         grams = total_g * mass / whole
         words: Words = _NO_WORK if material.slug == "water_soluble_preservative" else _MOULD
         instead: Words = _INSTEAD.get(material.slug, "Leave it out of a product without water.")
-        rule: Words = (
+        rule: Words = said(
             "Anhydrous means oils, butters and waxes only; vitamin E is an antioxidant, not a preservative."
         )
         if material.slug == "alcohol_tincture":
@@ -70,7 +70,15 @@ def wet_cautions(parts: Parts, *, total_g: float, alcohol_pct: float | None = No
                 at=Temperature(20.0),
             )
         found.append(
-            Caution("stop", "wet", material.slug, f"{material.label} brings water", words, instead, rule)
+            Caution(
+                "stop",
+                "wet",
+                material.slug,
+                said("{label} brings water", label=material.label),
+                words,
+                instead,
+                rule,
+            )
         )
     return found
 
@@ -83,10 +91,13 @@ def preservative_rule(case: Case) -> Iterator[Caution]:
                 "note",
                 "preservative",
                 material.slug,
-                "A preservative with nothing to preserve",
+                said("A preservative with nothing to preserve"),
                 material.notes,
-                "Leave it out, or use it at its supplier’s rate for jars that people use with wet fingers.",
-                "Nothing grows without water.",
+                said(
+                    "Leave it out, or use it at its supplier’s rate for jars that people use with "
+                    "wet fingers."
+                ),
+                said("Nothing grows without water."),
             )
 
 

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 
 from calmtin.core.cautions.case import Case, Caution
+from calmtin.core.messages import said
 
 _CLAIM = re.compile(
     r"\b(heal(?:s|ed|ing)?|cur(?:e|es|ing)|treat(?:s|ment)?|medic\w*|remed\w*|eczema|psoriasis|dermatitis|arthritis|"
@@ -26,20 +27,20 @@ def allergens_rule(case: Case) -> Iterator[Caution]:
             "note",
             "cross_contact",
             "",
-            "Oats may carry traces of wheat",
-            "Oats are often grown and milled near wheat.",
-            "Say so on the label, or use oats certified gluten-free.",
-            "Cross-contact, not an ingredient.",
+            said("Oats may carry traces of wheat"),
+            said("Oats are often grown and milled near wheat."),
+            said("Say so on the label, or use oats certified gluten-free."),
+            said("Cross-contact, not an ingredient."),
         )
     if flags:
         yield Caution(
             "note",
             "allergens",
             "",
-            f"Contains {', '.join(flags)}",
-            "Say so on the label.",
-            "Patch test first.",
-            "From the materials’ allergens.",
+            said("Contains {flags}", flags=", ".join(flags)),
+            said("Say so on the label."),
+            said("Patch test first."),
+            said("From the materials’ allergens."),
         )
 
 
@@ -59,8 +60,8 @@ def claim_in(text: str) -> Caution | None:
         "think",
         "claim",
         "",
-        f"“{found[0]}” is a claim",
-        "Oils and butters are neither medicine nor sunscreen.",
-        "Choose words that say what it is or how it feels.",
-        "Labels follow local rules.",
+        said("“{found}” is a claim", found=found[0]),
+        said("Oils and butters are neither medicine nor sunscreen."),
+        said("Choose words that say what it is or how it feels."),
+        said("Labels follow local rules."),
     )

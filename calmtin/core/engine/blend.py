@@ -16,6 +16,7 @@ from calmtin.core.engine.law import OIL_G_ML, powder_factor
 from calmtin.core.engine.solids import Array, saturation, solid_shares
 from calmtin.core.errors import CalmTinError, EmptyFormula
 from calmtin.core.materials import Component, Material
+from calmtin.core.messages import said
 
 if TYPE_CHECKING:
     from calmtin.core.engine.bands import Prior
@@ -145,7 +146,9 @@ def blend(parts: Parts, prior: Prior | None = None) -> Blend:
     for material, mass in parts:
         if not (mass >= 0.0 and math.isfinite(mass)):
             raise CalmTinError(
-                f"{material.name} has a weight of {mass}. Weights are 0 or more.",
+                said(
+                    "{name} has a weight of {mass}. Weights are 0 or more.", name=material.name, mass=mass
+                ),
                 field="percent",
                 material=material.slug,
             )
@@ -153,7 +156,7 @@ def blend(parts: Parts, prior: Prior | None = None) -> Blend:
     total = math.fsum(masses.values())
     if total <= 0.0:
         raise EmptyFormula(
-            "Every ingredient is at 0. Give at least one a percentage.",
+            said("Every ingredient is at 0. Give at least one a percentage."),
             field="percent",
         )
     present = [(material, mass / total) for material, mass in masses.items() if mass > 0.0]

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from calmtin.core.engine.blend import Blend
 from calmtin.core.engine.firmness import SKIN_C, read
 from calmtin.core.materials import Material
-from calmtin.core.messages import Message, Words
+from calmtin.core.messages import Message, Words, gettext_noop
 from calmtin.core.quantities import Percent, Temperature
 
 # Share of a full bar that a liquid of each skin feel adds to the film it leaves.
@@ -74,9 +74,12 @@ def feels(blended: Blend, room_c: float) -> tuple[Feel, Feel, Feel]:
     grease = min(1.0, max(0.0, (film - _UPTAKE * powder) / 90.0))
     return (
         Feel(
-            "melts on skin",
+            gettext_noop("melts on skin"),
             melt,
-            _words(melt, ("hardly", "a little", "about half", "mostly", "all of it")),
+            _words(
+                melt,
+                ("hardly", "a little", gettext_noop("about half"), "mostly", gettext_noop("all of it")),
+            ),
             Message(
                 "{room} is solid at room temperature and {skin} at {at}.",
                 room=Percent(round(at_room)),
@@ -87,14 +90,14 @@ def feels(blended: Blend, room_c: float) -> tuple[Feel, Feel, Feel]:
         Feel(
             "glide",
             glide,
-            _words(glide, ("drags", "some drag", "easy", "slips")),
-            "The share that is liquid on skin, less the drag of waxes and powders.",
+            _words(glide, ("drags", gettext_noop("some drag"), "easy", "slips")),
+            gettext_noop("The share that is liquid on skin, less the drag of waxes and powders."),
         ),
         Feel(
             "grease",
             grease,
-            _words(grease, ("dry", "light film", "rich film", "greasy")),
-            "How rich the liquid oils feel, less what powders absorb.",
+            _words(grease, ("dry", gettext_noop("light film"), gettext_noop("rich film"), "greasy")),
+            gettext_noop("How rich the liquid oils feel, less what powders absorb."),
         ),
     )
 

@@ -18,6 +18,7 @@ from calmtin.core.engine.ladder import FLOWS_BELOW, RUNGS_PER_E, Z80, raw_rungs,
 from calmtin.core.engine.law import liquid_yield, network_load, network_yield
 from calmtin.core.engine.solids import Array, first_haze_c, liquid_moles
 from calmtin.core.engine.storage import in_lower_form, still_to_come
+from calmtin.core.messages import gettext_noop
 
 SKIN_C = 33.0
 DENT_C = 0.6  # half the step over which the slope of a curve is taken, C
@@ -233,9 +234,9 @@ def why_not(blended: Blend) -> str:
     'There is no oil, butter or wax in it, so it has no firmness to predict.'
     """
     if not blended.component_mass.any():
-        return "There is no oil, butter or wax in it, so it has no firmness to predict."
+        return gettext_noop("There is no oil, butter or wax in it, so it has no firmness to predict.")
     if not np.isfinite(blended.powder.stiffer):
-        return "There is more powder than the oil can wet. Use less powder or more oil."
+        return gettext_noop("There is more powder than the oil can wet. Use less powder or more oil.")
     return ""
 
 

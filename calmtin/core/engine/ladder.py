@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from calmtin.core.engine.solids import Array
+from calmtin.core.messages import gettext_noop
 
 EXPONENT = 3.5  # growth of the yield value with load-bearing solids
 
@@ -16,17 +17,17 @@ FLOWS_BELOW = 10.0  # g/cm2: it no longer holds a shape
 RUNGS_PER_E = 10.0 / (EXPONENT * math.log(10.0))  # rungs for a factor e in yield value
 
 LADDER: tuple[str, ...] = (
-    "runs like oil",
-    "pours slowly",
-    "soft cream, no shape",
-    "scoops without a push",
-    "swirls under a fingertip",
-    "firm in the tin, warms to a swirl",
-    "holds an edge, a thumb dents it",
-    "stands as a stick, glides",
-    "hand-held bar, a thumbnail marks it",
-    "hard bar, needs warming to give",
-    "candle-hard, doesn’t give",
+    gettext_noop("runs like oil"),
+    gettext_noop("pours slowly"),
+    gettext_noop("soft cream, no shape"),
+    gettext_noop("scoops without a push"),
+    gettext_noop("swirls under a fingertip"),
+    gettext_noop("firm in the tin, warms to a swirl"),
+    gettext_noop("holds an edge, a thumb dents it"),
+    gettext_noop("stands as a stick, glides"),
+    gettext_noop("hand-held bar, a thumbnail marks it"),
+    gettext_noop("hard bar, needs warming to give"),
+    gettext_noop("candle-hard, doesn’t give"),
 )
 
 

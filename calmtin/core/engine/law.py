@@ -14,6 +14,7 @@ import numpy as np
 
 from calmtin.core.engine.solids import Array
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 
 STIFFNESS = 33_000.0  # yield value of a network whose load is 1, g/cm2
 FEW_FAT, FEW_FAT_AT = 0.8, 0.15  # how much better few fat crystals carry, and how few
@@ -115,5 +116,5 @@ def whipped_factor(overrun: float) -> float:
     0.3536
     """
     if overrun < 0:
-        raise CalmTinError("The volume gain from whipping can’t be below 0.", field="overrun")
+        raise CalmTinError(said("The volume gain from whipping can’t be below 0."), field="overrun")
     return float((1.0 + overrun) ** -WHIPPED_EXPONENT)

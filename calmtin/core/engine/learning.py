@@ -35,6 +35,7 @@ from calmtin.core.engine.solids import Array
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, RUNG, check
 from calmtin.core.materials import Material
+from calmtin.core.messages import gettext_noop, said
 
 Instrument = Literal["thumb", "press"]
 INSTRUMENTS: tuple[Instrument, ...] = ("thumb", "press")
@@ -71,12 +72,12 @@ class Observation:
 
     def __post_init__(self) -> None:
         if (self.felt is None) == (self.pressed is None):
-            raise CalmTinError("An observation is a thumb test or a press test: give one of them.")
-        check(self.at_c, CHECK_C, name="The temperature", field="at_c", unit="°C")
+            raise CalmTinError(said("An observation is a thumb test or a press test: give one of them."))
+        check(self.at_c, CHECK_C, name=gettext_noop("The temperature"), field="at_c", unit="°C")
         if self.felt is not None:
-            check(self.felt, RUNG, name="Firmness", field="felt")
+            check(self.felt, RUNG, name=gettext_noop("Firmness"), field="felt")
         if self.pressed is not None and not (self.pressed > 0.0 and math.isfinite(self.pressed)):
-            raise CalmTinError("A press test reads more than 0 g.", field="pressed")
+            raise CalmTinError(said("A press test reads more than 0 g."), field="pressed")
 
     @property
     def instrument(self) -> Instrument:

@@ -11,6 +11,7 @@ import numpy as np
 
 from calmtin.core.engine.ladder import to_rungs, yield_of_rungs
 from calmtin.core.limits import PRESS_G, ROD_MM, check
+from calmtin.core.messages import gettext_noop
 
 PRESS_SD = 0.35  # rungs by which a press test may be off, around the offset of the instrument
 CONE_FOR_ROD = 1.3  # the ladder's cone value for a rod's mean pressure; 0.9 to 1.8
@@ -29,8 +30,8 @@ def press_yield(grams: float, rod_mm: float) -> float:
     >>> round(press_yield(30.0, 3.0)), round(press_yield(70.0, 10.0))
     (552, 116)
     """
-    check(rod_mm, ROD_MM, name="The rod", field="rod_mm", unit="mm")
-    check(grams, PRESS_G, name="The reading", field="grams", unit="g")
+    check(rod_mm, ROD_MM, name=gettext_noop("The rod"), field="rod_mm", unit="mm")
+    check(grams, PRESS_G, name=gettext_noop("The reading"), field="grams", unit="g")
     return CONE_FOR_ROD * grams / (math.pi * (rod_mm / 20.0) ** 2)
 
 

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 from calmtin.core.cautions.ceilings import ScentFacts
 from calmtin.core.materials import Material, percents_of, pure
+from calmtin.core.messages import said
 
 ANY_ORDER_PCT = 1.0
 LEAVE_ON_PCT = 0.001  # from which an allergen of a scent is named in what stays on
@@ -98,7 +99,7 @@ def inci_names(material: Material) -> list[str]:
     told = material.inci.split(";")[0].strip()
     if material.group == "scent" and told:
         plant = told.split(" / ")[0].replace(" x ", " ")
-        words = plant.split() if plant.lower().endswith("oil") else [*plant.split(), "Oil"]
+        words = plant.split() if plant.lower().endswith("oil") else [*plant.split(), said("Oil")]
         return [" ".join(word[:1].upper() + word[1:] for word in words)]
     names = [re.sub(r"\s*\((e\.g\.|often).*\)$", "", name).strip() for name in told.split(" (and) ")]
     return [name for name in names if name] or [material.label]

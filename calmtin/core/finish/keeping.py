@@ -13,15 +13,15 @@ from datetime import date, timedelta
 from typing import Literal, get_args
 
 from calmtin.core.materials import Material, percents_of
-from calmtin.core.messages import Message, Words
+from calmtin.core.messages import Message, Words, gettext_noop, said
 
 Storage = Literal["cool", "room", "bathroom", "car"]
 STORAGES: tuple[Storage, ...] = get_args(Storage)
 STORAGE_NAMES: dict[Storage, str] = {
-    "cool": "cool and dark",
-    "room": "in a room",
-    "bathroom": "in a bathroom",
-    "car": "in a car or a pocket",
+    "cool": gettext_noop("cool and dark"),
+    "room": gettext_noop("in a room"),
+    "bathroom": gettext_noop("in a bathroom"),
+    "car": gettext_noop("in a car or a pocket"),
 }
 # Oxidation about doubles for ten degrees (Labuza, J. Food Sci. 1971): some 5 C either way, and a car.
 AT: dict[Storage, float] = {"cool": 1.4, "room": 1.0, "bathroom": 0.8, "car": 0.5}
@@ -41,7 +41,7 @@ WET_MONTHS = 1.0  # with water in it and no preservative
 MOST_OPENED, LEAST_OPENED = 12, 3
 FATS = ("butter", "soft_fat", "oil")
 
-SMELLS = "If it smells of crayons or old nuts, throw it away, whatever the date."
+SMELLS = gettext_noop("If it smells of crayons or old nuts, throw it away, whatever the date.")
 
 
 @dataclass(frozen=True)
@@ -86,7 +86,7 @@ def keeping(
         reasons.append(
             Message("{guard} makes it keep {times:g} times as long.", guard=guard.label, times=GUARDED)
             if guard
-            else "There is no antioxidant to slow it."
+            else said("There is no antioxidant to slow it.")
         )
         months *= AT[storage]
         if storage != "room":
@@ -99,19 +99,27 @@ def keeping(
             )
     if months > MOST_MONTHS:
         months = MOST_MONTHS
-        reasons.append("Calm Tin gives at most 24 months; longer needs your own test.")
+        reasons.append(said("Calm Tin gives at most 24 months; longer needs your own test."))
     wet = [material for material in percents if material.is_wet]
     if wet:
         months = min(months, WET_MONTHS)
         reasons.append(
-            f"{wet[0].label} brings water, so mould can grow: use within a month, kept in the fridge."
+            said(
+                "{label} brings water, so mould can grow: use within a month, kept in the fridge.",
+                label=wet[0].label,
+            )
         )
     until = made_on + timedelta(days=round(months * DAYS_A_MONTH))
     first = min(((day, slug) for slug, day in (lots or {}).items() if day is not None), default=(None, ""))
     if first[0] is not None and first[0] < until:
         until = max(first[0], made_on)
         name = next((m.in_words for m in percents if m.slug == first[1]), first[1])
-        reasons.append(f"The lot of {name} expires then, and a balm keeps no longer than its ingredients.")
+        reasons.append(
+            said(
+                "The lot of {name} expires then, and a balm keeps no longer than its ingredients.",
+                name=name,
+            )
+        )
     left = (until - made_on) / timedelta(days=DAYS_A_MONTH)
     opened = 1 if wet else int(min(max(left // 2, LEAST_OPENED), MOST_OPENED))
     return Keeping(until, min(opened, max(int(left), 1)), tuple(reasons), pace)

@@ -19,14 +19,14 @@ from calmtin.core.cautions.words import OATS, claim_in
 from calmtin.core.errors import CalmTinError
 from calmtin.core.finish.ingredients import Ingredients
 from calmtin.core.materials import Material
-from calmtin.core.messages import said
+from calmtin.core.messages import gettext_noop, said
 from calmtin.core.quantities import OUNCE_G
 
 Naming = Literal["inci", "both", "common"]
 NAMINGS: dict[Naming, str] = {
-    "inci": "by INCI",
-    "both": "by INCI, common name beside it",
-    "common": "in common words",
+    "inci": gettext_noop("by INCI"),
+    "both": gettext_noop("by INCI, common name beside it"),
+    "common": gettext_noop("in common words"),
 }
 Form = Literal["full", "short", "slip", "least"]
 FORMS: tuple[Form, ...] = get_args(Form)
@@ -34,19 +34,19 @@ Role = Literal["name", "net", "use", "ingredients", "cautions", "keep", "code", 
 FRONT: tuple[Role, ...] = ("name", "net", "maker")
 
 USES = {
-    "gloss": "Stroke onto the lips.",
-    "lip_balm": "Stroke onto the lips as often as you like.",
-    "whipped_butter": "Warm a little between the hands and rub it in.",
-    "poured_butter": "Warm a little between the hands and rub it in.",
-    "soft_salve": "Rub in a little with the fingertips.",
-    "firm_salve": "Warm it with a thumb and rub in a little.",
-    "lotion_bar": "Warm the bar in your hands and glide it over the skin.",
-    "massage_bar": "Glide the warm bar over the skin.",
+    "gloss": gettext_noop("Stroke onto the lips."),
+    "lip_balm": gettext_noop("Stroke onto the lips as often as you like."),
+    "whipped_butter": gettext_noop("Warm a little between the hands and rub it in."),
+    "poured_butter": gettext_noop("Warm a little between the hands and rub it in."),
+    "soft_salve": gettext_noop("Rub in a little with the fingertips."),
+    "firm_salve": gettext_noop("Warm it with a thumb and rub in a little."),
+    "lotion_bar": gettext_noop("Warm the bar in your hands and glide it over the skin."),
+    "massage_bar": gettext_noop("Glide the warm bar over the skin."),
 }
-FLAGS = {"bee": "bee products", "tree_nut": "tree nuts"}
-PATCH = "Try a little on the inside of your arm first and wait a day."
-PATCH_SHORT = "Patch test first."
-HEAT = "Keep it out of heat and sun."
+FLAGS = {"bee": gettext_noop("bee products"), "tree_nut": gettext_noop("tree nuts")}
+PATCH = gettext_noop("Try a little on the inside of your arm first and wait a day.")
+PATCH_SHORT = gettext_noop("Patch test first.")
+HEAT = gettext_noop("Keep it out of heat and sun.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,10 +89,10 @@ class LabelText:
         maker = Block("maker", ", ".join(filter(None, (self.maker, self.place))))
         code = Block("code", self._code(short=form != "full"))
         if form == "slip":
-            return _told(name, net, code, maker, Block("slip", "For everything else, see the slip."))
+            return _told(name, net, code, maker, Block("slip", said("For everything else, see the slip.")))
         if form == "least":
             smaller = Block("name", self.name, bold=True, scale=1.1)
-            return _told(smaller, net, code, Block("slip", "See the slip."))
+            return _told(smaller, net, code, Block("slip", said("See the slip.")))
         ingredients = Block("ingredients", self._ingredients())
         if form == "short":
             cautions = " ".join([*self.cautions[:1], self._contains(), self.note, PATCH_SHORT, HEAT])
@@ -112,19 +112,27 @@ class LabelText:
     def _ingredients(self) -> str:
         """Return the list, the allergens of the scents at its end, where lists have them."""
         told = ", ".join(filter(None, (self.ingredients, *self.allergens)))
-        return f"Ingredients: {told}." if told else ""
+        return said("Ingredients: {told}.", told=told) if told else ""
 
     def _contains(self) -> str:
-        return f"Contains {', '.join(self.contains)}." if self.contains else ""
+        return said("Contains {contains}.", contains=", ".join(self.contains)) if self.contains else ""
 
     def _code(self, *, short: bool) -> str:
         until = f"{self.best_before:%b\u00a0%Y}" if self.best_before else ""
         if short:
-            months = f"open {self.opened_months} mo" if self.opened_months else ""
+            months = (
+                said("open {opened_months} mo", opened_months=self.opened_months)
+                if self.opened_months
+                else ""
+            )
             told = filter(None, (self.code, f"BB {until}" if until else "", months))
             return " · ".join(part.replace(" ", "\u00a0") for part in told)
-        months = f"{self.opened_months} months" if self.opened_months != 1 else "1 month"
-        opened = f"once open, use within {months}" if self.opened_months else ""
+        months = (
+            said("{opened_months} months", opened_months=self.opened_months)
+            if self.opened_months != 1
+            else "1 month"
+        )
+        opened = said("once open, use within {months}", months=months) if self.opened_months else ""
         return " · ".join(
             filter(None, (f"Batch {self.code}", f"best before {until}" if until else "", opened))
         )
@@ -150,7 +158,11 @@ def net_words(net_g: float) -> str:
     ounces = grams / float(OUNCE_G)
     places = 1 if ounces >= 10.0 else 2
     ounces = math.floor(ounces * 10**places + 1e-9) / 10**places
-    told = "{grams:g} g ({ounces:.1f} oz)" if places == 1 else "{grams:g} g ({ounces:.2f} oz)"
+    told = (
+        gettext_noop("{grams:g} g ({ounces:.1f} oz)")
+        if places == 1
+        else gettext_noop("{grams:g} g ({ounces:.2f} oz)")
+    )
     return said(told, grams=float(grams), ounces=ounces)
 
 
@@ -197,7 +209,7 @@ def contains_of(parts: Iterable[Material]) -> tuple[str, ...]:
     named = {flag for slug, material in used.items() if slug not in OATS for flag in material.allergens}
     told = {FLAGS.get(flag, flag.replace("_", " ")) for flag in named}
     if "wheat" not in named and used.keys() & OATS:
-        told.add("oats (traces of wheat)")
+        told.add(said("oats (traces of wheat)"))
     return tuple(sorted(told))
 
 
@@ -209,15 +221,19 @@ def cautions_of(
     `percents` are those of the pure materials. The sun is named only where the scents together pass
     what is known to be safe in it.
     """
-    told = ["For the lips." if audience == "adult_lips" else "For the skin only; keep it out of the eyes."]
+    told = [
+        said("For the lips.")
+        if audience == "adult_lips"
+        else said("For the skin only; keep it out of the eyes.")
+    ]
     used = [scents[material.slug] for material in percents if material.slug in scents]
     if not audience.startswith(("child", "infant")) and any(_age_matters(facts) for facts in used):
-        told.append("Not for small children.")
+        told.append(said("Not for small children."))
     if audience != "pregnancy" and any(re.search(r"\bavoid\b\.?", f.pregnancy_note, re.I) for f in used):
-        told.append("Not in pregnancy.")
+        told.append(said("Not in pregnancy."))
     if phototoxic_sum(list(percents.items()), scents) > 1.0:
-        told.append("Keep the skin out of the sun for 12 hours after use.")
-    return (*told, "Keep away from children.") if audience == "adult_lips" else tuple(told)
+        told.append(said("Keep the skin out of the sun for 12 hours after use."))
+    return (*told, said("Keep away from children.")) if audience == "adult_lips" else tuple(told)
 
 
 def _age_matters(facts: ScentFacts) -> bool:

@@ -14,7 +14,7 @@ from typing import Literal
 
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.finish.label import FORMS, FRONT, Block, Form, LabelText
-from calmtin.core.messages import Message, said
+from calmtin.core.messages import Message, gettext_noop, said
 
 POINT_MM = 25.4 / 72.0
 LEAST_X_MM = 0.9
@@ -31,7 +31,11 @@ FRONT_SHARES = (0.5, 0.42, 0.35)  # of a wrap, tried in turn
 # Return how wide a word is at 1 pt, mm; the second tells whether it is bold.
 Measure = Callable[[str, bool], float]
 Kind = Literal["round", "rectangle", "wrap"]
-KINDS: dict[Kind, str] = {"round": "round", "rectangle": "rectangle", "wrap": "wrap for a tube"}
+KINDS: dict[Kind, str] = {
+    "round": "round",
+    "rectangle": "rectangle",
+    "wrap": gettext_noop("wrap for a tube"),
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,8 +121,11 @@ def fit(text: LabelText, shape: Shape, face: Type) -> Fitted:
                 slip = _slip(text, face) if form in ("slip", "least") else None
                 return Fitted(shape, runs, form, size, slip, _says(form, size))
     raise DoesNotFit(
-        f"Not even the name and weight would be readable on {size_words(shape)}. Choose a larger label, "
-        "or a shorter name.",
+        said(
+            "Not even the name and weight would be readable on {size_words}. Choose a larger label, "
+            "or a shorter name.",
+            size_words=size_words(shape),
+        ),
         field="sheet",
     )
 
@@ -132,7 +139,11 @@ def _says(form: Form, size: float) -> str:
             "The full text would be too small to read. Shortened, it fits at {size:.1f} pt.",
             size=size,
         )
-    rest = "name, weight, batch and maker fit" if form == "slip" else "only name, weight and batch fit"
+    rest = (
+        said("name, weight, batch and maker fit")
+        if form == "slip"
+        else said("only name, weight and batch fit")
+    )
     return said(
         "Ingredients and cautions would be too small to read, so they go on a separate slip. On the "
         "label, {rest} at {size:.1f} pt.",
@@ -266,7 +277,7 @@ class Sheet:
     def __post_init__(self) -> None:
         label = self.shape
         if label.kind == "round" and abs(label.width_mm - label.height_mm) > 1e-6:
-            raise CalmTinError("A round label must be as high as it is wide.", field="height_mm")
+            raise CalmTinError(said("A round label must be as high as it is wide."), field="height_mm")
         if self.columns > 1 and self.across_mm < label.width_mm - 1e-6:
             raise CalmTinError(
                 Message(
@@ -324,7 +335,7 @@ class Sheet:
 
 PAGES: dict[str, tuple[str, float, float]] = {
     "a4": ("A4", 210.0, 297.0),
-    "letter": ("Letter", 215.9, 279.4),
+    "letter": (gettext_noop("Letter"), 215.9, 279.4),
 }
 EDGE_MM, BETWEEN_MM = 8.0, 3.0
 _SIZES: tuple[tuple[Kind, float, float], ...] = (
@@ -357,7 +368,13 @@ def plain_sheet(page: str, shape: Shape) -> Sheet:
     columns, left = most(width, shape.width_mm)
     rows, top = most(height, shape.height_mm)
     wrap = " wrap" if shape.kind == "wrap" else ""
-    words = f"{name}, {size_words(shape)}{wrap}, {columns * rows} on a page"
+    words = said(
+        "{name}, {size_words}{wrap}, {columns} on a page",
+        name=name,
+        size_words=size_words(shape),
+        wrap=wrap,
+        columns=columns * rows,
+    )
     return Sheet(
         words,
         width,

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from calmtin.core.messages import gettext_noop
+
 # By the kind of container: what each needs beside its label.
 CLOSED_BY: dict[str, tuple[str, ...]] = {
-    "tin": ("tamper seal across the lid",),
-    "jar": ("lid liner", "shrink band"),
-    "tube": ("cap", "shrink band"),
-    "gloss_tube": ("wiper and wand", "shrink band"),
-    "paper_tube": ("paper cap", "tamper seal across the cap"),
-    "bottle": ("cap or dropper", "shrink band"),
-    "mould_cavity": ("wrap of waxed paper", "band or box"),
+    "tin": (gettext_noop("tamper seal across the lid"),),
+    "jar": (gettext_noop("lid liner"), gettext_noop("shrink band")),
+    "tube": ("cap", gettext_noop("shrink band")),
+    "gloss_tube": (gettext_noop("wiper and wand"), gettext_noop("shrink band")),
+    "paper_tube": (gettext_noop("paper cap"), gettext_noop("tamper seal across the cap")),
+    "bottle": (gettext_noop("cap or dropper"), gettext_noop("shrink band")),
+    "mould_cavity": (gettext_noop("wrap of waxed paper"), gettext_noop("band or box")),
 }
-USUAL = ("lid", "tamper seal")
+USUAL = ("lid", gettext_noop("tamper seal"))
 
 
 def packing_list(

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from decimal import ROUND_UP, Decimal
 
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 
 CENT = Decimal("0.01")
 HUNDRED = Decimal(100)
@@ -47,11 +48,11 @@ def price_of(
     (Decimal('5.20'), Decimal('8.67'), Decimal('7.34'))
     """
     if not 0.0 <= margin_pct < 100.0:
-        raise CalmTinError("The margin must be from 0 to 95 %.", field="margin_pct")
+        raise CalmTinError(said("The margin must be from 0 to 95 %."), field="margin_pct")
     told: Sequence[tuple[str, Decimal | None]] = (
         ("materials", materials * share),
         ("container", container),
-        ("label and packing", label),
+        (said("label and packing"), label),
         (
             "work",
             None

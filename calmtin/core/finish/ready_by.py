@@ -10,18 +10,20 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from calmtin.core.messages import gettext_noop
+
 DAY = timedelta(days=1)
 SETTLES = 2  # days from pour to a look that can still stop it: set, cold, and felt again
 SETTLES_GRAIN = 7  # grain shows within a week
 COLD_INFUSION, WARM_INFUSION = 28, 1  # days in the oil
 
 STEPS: dict[str, str] = {
-    "infuse": "Start the infusion",
-    "buy": "Order missing ingredients",
-    "pour": "Pour",
-    "check": "Check and press test",
-    "label": "Label and pack",
-    "ready": "Ready",
+    "infuse": gettext_noop("Start the infusion"),
+    "buy": gettext_noop("Order missing ingredients"),
+    "pour": gettext_noop("Pour"),
+    "check": gettext_noop("Check and press test"),
+    "label": gettext_noop("Label and pack"),
+    "ready": gettext_noop("Ready"),
 }
 
 

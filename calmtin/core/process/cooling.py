@@ -11,6 +11,7 @@ import numpy.typing as npt
 from scipy.optimize import least_squares
 
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 
 Array = npt.NDArray[np.float64]
 Z80 = 1.2815515655446004  # half width of a likely range (80 %), in standard deviations
@@ -68,7 +69,7 @@ def usual_rate(mass_g: float, *, vessel: str = "steel") -> float:
     (0.0313, 0.0197)
     """
     if mass_g <= 0.0:
-        raise CalmTinError("The pot is empty.", field="grams")
+        raise CalmTinError(said("The pot is empty."), field="grams")
     volume_m3 = mass_g / 0.87e6
     width = (4.0 * volume_m3 / math.pi) ** (1.0 / 3.0)
     area = 1.5 * math.pi * width**2
@@ -108,7 +109,7 @@ def forecast(
     (True, 19)
     """
     if not readings or max(temp for _, temp in readings) <= room_c + 1.0:
-        raise CalmTinError("Enter a reading while the pot is still warm.", field="temp")
+        raise CalmTinError(said("Enter a reading while the pot is still warm."), field="temp")
     minutes = np.array([at for at, _ in readings], dtype=float)
     temps = np.array([temp for _, temp in readings], dtype=float)
     prior = math.log(usual_rate(mass_g, vessel=vessel))

@@ -15,7 +15,7 @@ import numpy as np
 
 from calmtin.core.errors import DoesNotFit
 from calmtin.core.materials import MELT_DENSITY_AT_C, Material, warmed_density
-from calmtin.core.messages import Message, Words
+from calmtin.core.messages import Message, Words, said
 from calmtin.core.process.tincture import tincture
 from calmtin.core.process.weighing import whole_steps
 from calmtin.core.quantities import Mass, Volume
@@ -209,11 +209,13 @@ def overrun_of_jar(parts: Sequence[tuple[Material, float]], jar_ml: float, net_g
     overrun = blend_density(parts) * jar_ml / net_g - 1.0
     if overrun < -0.15:
         raise DoesNotFit(
-            "That is too heavy for a jar of this size. Check the volume and the weight.", field="jar_g"
+            said("That is too heavy for a jar of this size. Check the volume and the weight."),
+            field="jar_g",
         )
     if overrun > 3.0:
         raise DoesNotFit(
-            "That is too light for a jar of this size. Check the volume and the weight.", field="jar_g"
+            said("That is too light for a jar of this size. Check the volume and the weight."),
+            field="jar_g",
         )
     return max(overrun, 0.0)
 
@@ -416,7 +418,9 @@ def _check(fillings: Sequence[Filling], losses: Losses) -> None:
     for filling in fillings:
         if not 1 <= filling.count <= MOST_CONTAINERS:
             raise DoesNotFit(
-                f"Choose from 1 to {MOST_CONTAINERS} containers.", field="count", limit=MOST_CONTAINERS
+                said("Choose from 1 to {most_containers} containers.", most_containers=MOST_CONTAINERS),
+                field="count",
+                limit=MOST_CONTAINERS,
             )
         if not 0.05 <= filling.level <= 1.0 + 1e-9:
             raise DoesNotFit(
@@ -430,6 +434,6 @@ def _check(fillings: Sequence[Filling], losses: Losses) -> None:
                 unit="%",
             )
     if not 0.0 <= losses.cling_share <= 0.5:
-        raise DoesNotFit("Pot loss is from 0 to 50 %.", field="loss", limit=50.0, unit="%")
+        raise DoesNotFit(said("Pot loss is from 0 to 50 %."), field="loss", limit=50.0, unit="%")
     if min(losses.cling_g, losses.test_g, losses.overfill_g, losses.margin_share, losses.powder_share) < 0:
-        raise DoesNotFit("A loss can’t be below 0.", field="loss")
+        raise DoesNotFit(said("A loss can’t be below 0."), field="loss")

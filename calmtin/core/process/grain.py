@@ -12,19 +12,19 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from calmtin.core.engine.blend import Blend
-from calmtin.core.messages import Message, Words
+from calmtin.core.messages import Message, Words, gettext_noop, said
 
 Cooling = Literal[
     "rest_then_chill", "chill_at_once", "tubes_at_once", "slow_bench", "lumps_left", "never_melted"
 ]
 COOLINGS: tuple[Cooling, ...] = get_args(Cooling)
 COOLING_NAMES: dict[Cooling, str] = {
-    "rest_then_chill": "rest 10–15 minutes, then chill",
-    "chill_at_once": "chill at once, still hot",
-    "tubes_at_once": "chill at once, in small tubes",
-    "slow_bench": "slowly on the bench",
-    "lumps_left": "partly melted, a few lumps left",
-    "never_melted": "never melted",
+    "rest_then_chill": gettext_noop("rest 10–15 minutes, then chill"),
+    "chill_at_once": gettext_noop("chill at once, still hot"),
+    "tubes_at_once": gettext_noop("chill at once, in small tubes"),
+    "slow_bench": gettext_noop("slowly on the bench"),
+    "lumps_left": gettext_noop("partly melted, a few lumps left"),
+    "never_melted": gettext_noop("never melted"),
 }
 ROUTE: dict[Cooling, float] = {
     "slow_bench": 1.0,
@@ -51,7 +51,7 @@ SOME, HIGH = 0.25, 0.55
 Level = Literal["low", "some", "high"]
 # Of a bench's own pours with grain-prone butter, by how they were cooled: grain seen in, and looked at.
 GrainLog = Mapping[str, tuple[int, int]]
-SCHOOLS = (
+SCHOOLS = gettext_noop(
     "Some makers chill at once, so that crystals stay too small to feel. Others rest the tin for 10 "
     "to 15 minutes at room temperature and then chill it, so that crystals form evenly. Others leave "
     "it on the bench. Some never melt the butter, or leave a few lumps to seed the rest. Calm Tin "
@@ -118,11 +118,11 @@ def _advice(cooling: Cooling, is_held: bool) -> str:
     """Return what would lower the risk and is not done yet."""
     ways = []
     if ROUTE[cooling] > ROUTE["rest_then_chill"]:
-        ways.append("rest it 10 to 15 minutes, then chill")
+        ways.append(said("rest it 10 to 15 minutes, then chill"))
     elif cooling != "never_melted":
-        ways.append("whip the butter without melting it")
+        ways.append(said("whip the butter without melting it"))
     if not is_held:
-        ways.append("add wax")
-    ways.append("use less of the butters that go grainy")
+        ways.append(said("add wax"))
+    ways.append(said("use less of the butters that go grainy"))
     words = ", or ".join(ways[:2])
     return f"{words[0].upper()}{words[1:]}."

@@ -10,6 +10,7 @@ from types import MappingProxyType
 from calmtin.core.cached import cached_property
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material
+from calmtin.core.messages import gettext_noop, said
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,26 +30,61 @@ SIGNS: Mapping[str, Sign] = MappingProxyType(
     {
         sign.slug: sign
         for sign in (
-            Sign("grain", "Grain", ("smooth", "fine grains", "gritty"), 1),
-            Sign("sweating", "Sweating", ("dry", "beads of oil", "wet with oil"), 1),
-            Sign("bloom", "Bloom", ("even", "a haze", "white patches"), 1),
-            Sign("sinkhole", "Sinkhole", ("level", "a dip", "a hole"), 1),
-            Sign("air", "Air pockets", ("none", "a few", "many"), 1),
-            Sign("separation", "Separation", ("one", "a ring", "two layers"), 1),
-            Sign("colour", "Colour", ("as poured", "a shade off", "changed"), 1),
-            Sign("scent", "Scent", ("gone", "faint", "right", "too strong")),
-            Sign("rancid", "Smells of crayons or old nuts", ("no", "a little", "yes"), 1),
-            Sign("glide", "Glide", ("stays put", "short", "glides", "slips away")),
-            Sign("drag", "Drag", ("none", "some", "pulls"), 1),
-            Sign("tack", "Tack", ("none", "some", "sticks"), 2),
-            Sign("greasy_1", "Greasy after 1 minute", ("dry", "a little", "greasy")),
-            Sign("greasy_10", "Greasy after 10 minutes", ("dry", "a little", "greasy"), 2),
-            Sign("absorbs", "Goes into the skin", ("sits on top", "slowly", "quickly")),
-            Sign("residue", "Leaves", ("nothing", "a film", "white traces"), 1),
-            Sign("where", "Tried on", ("skin", "lips")),
-            Sign("flare_up", "Flare-up or rash", ("none", "itches or reddens", "a rash"), 1),
-            Sign("liked", "Liked it", ("no", "not much", "it will do", "yes", "very much")),
-            Sign("drop", "Dropped from a table", ("whole", "dented", "cracked"), 1),
+            Sign("grain", gettext_noop("Grain"), ("smooth", gettext_noop("fine grains"), "gritty"), 1),
+            Sign(
+                "sweating",
+                gettext_noop("Sweating"),
+                ("dry", gettext_noop("beads of oil"), gettext_noop("wet with oil")),
+                1,
+            ),
+            Sign("bloom", gettext_noop("Bloom"), ("even", "a haze", gettext_noop("white patches")), 1),
+            Sign("sinkhole", gettext_noop("Sinkhole"), ("level", "a dip", "a hole"), 1),
+            Sign("air", gettext_noop("Air pockets"), ("none", "a few", "many"), 1),
+            Sign(
+                "separation", gettext_noop("Separation"), ("one", "a ring", gettext_noop("two layers")), 1
+            ),
+            Sign(
+                "colour",
+                gettext_noop("Colour"),
+                (gettext_noop("as poured"), gettext_noop("a shade off"), "changed"),
+                1,
+            ),
+            Sign("scent", gettext_noop("Scent"), ("gone", "faint", "right", gettext_noop("too strong"))),
+            Sign("rancid", gettext_noop("Smells of crayons or old nuts"), ("no", "a little", "yes"), 1),
+            Sign(
+                "glide",
+                gettext_noop("Glide"),
+                (gettext_noop("stays put"), "short", "glides", gettext_noop("slips away")),
+            ),
+            Sign("drag", gettext_noop("Drag"), ("none", "some", "pulls"), 1),
+            Sign("tack", gettext_noop("Tack"), ("none", "some", "sticks"), 2),
+            Sign("greasy_1", gettext_noop("Greasy after 1 minute"), ("dry", "a little", "greasy")),
+            Sign("greasy_10", gettext_noop("Greasy after 10 minutes"), ("dry", "a little", "greasy"), 2),
+            Sign(
+                "absorbs",
+                gettext_noop("Goes into the skin"),
+                (gettext_noop("sits on top"), "slowly", "quickly"),
+            ),
+            Sign("residue", gettext_noop("Leaves"), ("nothing", "a film", gettext_noop("white traces")), 1),
+            Sign("where", gettext_noop("Tried on"), ("skin", "lips")),
+            Sign(
+                "flare_up",
+                gettext_noop("Flare-up or rash"),
+                ("none", gettext_noop("itches or reddens"), "a rash"),
+                1,
+            ),
+            Sign(
+                "liked",
+                gettext_noop("Liked it"),
+                (
+                    "no",
+                    gettext_noop("not much"),
+                    gettext_noop("it will do"),
+                    "yes",
+                    gettext_noop("very much"),
+                ),
+            ),
+            Sign("drop", gettext_noop("Dropped from a table"), ("whole", "dented", "cracked"), 1),
         )
     }
 )
@@ -75,7 +111,7 @@ class Look:
     @property
     def due_words(self) -> str:
         """What a maker is told when it is due."""
-        return f"Check due: {self.name.lower()}"
+        return said("Check due: {name}", name=self.name.lower())
 
     @property
     def slack(self) -> timedelta:
@@ -83,43 +119,60 @@ class Look:
         return (self.after or timedelta(0)) / 4
 
 
-_SET = Look("set", "Has it set?", ("sinkhole", "air", "separation"), timedelta(minutes=30))
-_HOUR = Look("hour", "1-hour check", ("sinkhole", "bloom", "air"), timedelta(hours=1))
-_DAY = Look("day", "1-day check", (*_LOOKS, "scent", *_ON_SKIN, "liked"), timedelta(days=1))
-_TWO_DAYS = Look("two_days", "2-day check", ("grain", "sweating", "air", "glide"), timedelta(days=2))
-_WEEK = Look("week", "1-week check", ("grain", "sweating", "bloom", "scent", "liked"), timedelta(days=7))
-_MONTH = Look("month", "1-month check", ("grain", "bloom", "colour", "scent", "rancid"), timedelta(days=30))
-_END = Look("end", "Best-before check", ("rancid", "colour", "scent", "sweating"))
+_SET = Look("set", gettext_noop("Has it set?"), ("sinkhole", "air", "separation"), timedelta(minutes=30))
+_HOUR = Look("hour", gettext_noop("1-hour check"), ("sinkhole", "bloom", "air"), timedelta(hours=1))
+_DAY = Look("day", gettext_noop("1-day check"), (*_LOOKS, "scent", *_ON_SKIN, "liked"), timedelta(days=1))
+_TWO_DAYS = Look(
+    "two_days", gettext_noop("2-day check"), ("grain", "sweating", "air", "glide"), timedelta(days=2)
+)
+_WEEK = Look(
+    "week",
+    gettext_noop("1-week check"),
+    ("grain", "sweating", "bloom", "scent", "liked"),
+    timedelta(days=7),
+)
+_MONTH = Look(
+    "month",
+    gettext_noop("1-month check"),
+    ("grain", "bloom", "colour", "scent", "rancid"),
+    timedelta(days=30),
+)
+_END = Look("end", gettext_noop("Best-before check"), ("rancid", "colour", "scent", "sweating"))
 
 # Tests that a maker sets up: not due at a time, but for the one at skin warmth.
 TESTS: tuple[Look, ...] = (
     Look(
         "skin",
-        "At skin warmth",
+        gettext_noop("At skin warmth"),
         (),
         place="skin",
-        how="Hold it in a closed hand or pocket for half an hour.",
+        how=gettext_noop("Hold it in a closed hand or pocket for half an hour."),
     ),
     Look(
         "hot",
-        "Hot car",
+        gettext_noop("Hot car"),
         ("sweating", "separation"),
         place="hot",
-        how="Leave it behind a sunny window for an afternoon.",
+        how=gettext_noop("Leave it behind a sunny window for an afternoon."),
     ),
     Look(
         "cold",
-        "Cold",
+        gettext_noop("Cold"),
         ("bloom", "drag"),
         place="cold",
-        how="Leave it in the cold overnight and test it at once.",
+        how=gettext_noop("Leave it in the cold overnight and test it at once."),
     ),
-    Look("drop", "Drop", ("drop",), how="Drop it once from a table onto a hard floor."),
+    Look(
+        "drop",
+        gettext_noop("Drop"),
+        ("drop",),
+        how=gettext_noop("Drop it once from a table onto a hard floor."),
+    ),
 )
 LOOKS: Mapping[str, Look] = MappingProxyType(
     {look.slug: look for look in (_SET, _HOUR, _DAY, _TWO_DAYS, _WEEK, _MONTH, _END, *TESTS)}
 )
-FREE = Look("", "Check", (*_LOOKS, "scent", *_ON_SKIN, "liked"))
+FREE = Look("", gettext_noop("Check"), (*_LOOKS, "scent", *_ON_SKIN, "liked"))
 SKIN_EVERY = 3  # every third pour is asked for a thumb test at skin warmth
 NO_LONGER = timedelta(days=45)  # after which a look that was missed is not asked for any more
 
@@ -185,7 +238,7 @@ def read_signs(found: Mapping[str, object]) -> dict[str, int]:
         sign = SIGNS.get(slug)
         text = str(value)
         if sign is None or not text.isdecimal() or int(text) >= len(sign.words):
-            raise CalmTinError("Choose one of the words offered.", field=slug)
+            raise CalmTinError(said("Choose one of the words offered."), field=slug)
         kept[slug] = int(text)
     return kept
 

@@ -8,6 +8,7 @@ from decimal import Decimal
 
 from calmtin.core.errors import DoesNotFit
 from calmtin.core.materials import Material
+from calmtin.core.messages import said
 from calmtin.core.process.weighing import share_out, too_small
 
 
@@ -54,7 +55,7 @@ resolution=Decimal("0.1"))]
     """
     whole = sum(shares, Decimal(0))
     if whole <= 0:
-        raise DoesNotFit("Give at least one finish a share of the pot.", field="shares")
+        raise DoesNotFit(said("Give at least one finish a share of the pot."), field="shares")
     bases = share_out([base_g * share / whole for share in shares], resolution)
     found = []
     for base, parts in zip(bases, finishes, strict=True):

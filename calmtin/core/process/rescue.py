@@ -10,6 +10,7 @@ from scipy.optimize import brentq
 
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material
+from calmtin.core.messages import said
 from calmtin.core.process.weighing import nearest_step
 
 NEAR = 0.05  # rungs from what is wanted that count as met
@@ -48,7 +49,7 @@ def scaled_up(
     over = [w / p for p, w in zip(planned, weighed, strict=True) if w is not None and p > 0]
     factor = max(over, default=Decimal(0))
     if factor <= 1:
-        raise CalmTinError("Nothing is over its target weight, so there is nothing to scale up.")
+        raise CalmTinError(said("Nothing is over its target weight, so there is nothing to scale up."))
     targets, to_add = [], []
     for grams, inside in zip(planned, weighed, strict=True):
         held = inside or Decimal(0)

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 from calmtin.core.process.run_sheet import Step
 
 ALWAYS = ("weigh", "fill")  # without these there is no pour
@@ -57,7 +58,7 @@ def moved(own: Sequence[OwnStep], key: str, by: int) -> list[OwnStep]:
     order = list(own)
     at = next((n for n, step in enumerate(order) if step.key == key), None)
     if at is None:
-        raise CalmTinError("This step is not on the sheet any more. Reload the page.", field="page")
+        raise CalmTinError(said("This step is not on the sheet any more. Reload the page."), field="page")
     step = order.pop(at)
     order.insert(min(max(at + by, 0), len(order)), step)
     return order
@@ -69,8 +70,10 @@ def added(own: Sequence[OwnStep], title: str) -> list[OwnStep]:
     Raises `CalmTinError` without a title, and for too many.
     """
     if not title.strip():
-        raise CalmTinError("Name the step, such as: switch the fan off.", field="title")
+        raise CalmTinError(said("Name the step, such as: switch the fan off."), field="title")
     numbers = [int(step.key.removeprefix(OWN)) for step in own if step.is_added]
     if len(numbers) >= MOST_OWN:
-        raise CalmTinError(f"You can add up to {MOST_OWN} steps of your own.", field="title")
+        raise CalmTinError(
+            said("You can add up to {most_own} steps of your own.", most_own=MOST_OWN), field="title"
+        )
     return [*own, OwnStep(f"{OWN}{max(numbers, default=0) + 1}", title.strip())]

@@ -8,7 +8,7 @@ from typing import Literal
 
 from calmtin.core.cautions.ceilings import ScentFacts
 from calmtin.core.materials import Material
-from calmtin.core.messages import Message, Words, said
+from calmtin.core.messages import Message, Words, gettext_noop, joined, said
 from calmtin.core.process.fill import POUR_MARGIN_C
 from calmtin.core.process.grain import COOLING_NAMES, Cooling
 from calmtin.core.process.tincture import tincture
@@ -23,32 +23,39 @@ HEAT_SENSITIVE_C = 60.0
 POWDER_PORTION_G = 10.0
 WAX_MINUTES = (20.0, 40.0)  # to melt in a water bath: a little, and a kilo
 MELT_ABOVE_C = 5.0  # how far above its melting range a part is clear
-BURNS = (
+BURNS = gettext_noop(
     "Hot wax can burn you and catch fire. Use a water bath, never leave it alone, never put water on "
     "a wax fire, and keep a lid at hand to smother it."
 )
 NEAR_C = 1.0  # from a window that a kitchen thermometer cannot tell from inside it
-SCENT_LOST = (
+SCENT_LOST = gettext_noop(
     "Much of the scent evaporates at that temperature. Let the pot cool to the right temperature, "
     "smell it, and add more by the drop under “Add by feel”."
 )
 # What to do once a step was done too hot or too cold, by how its key begins.
 TOO_HOT = {
-    "melt_wax": "Wax darkens and smells burnt at that temperature. Take it off the heat, and mark the tin "
-    "as a test.",
-    "late": "Heat-sensitive ingredients have been damaged. Let the pot cool before you add anything else.",
+    "melt_wax": gettext_noop(
+        "Wax darkens and smells burnt at that temperature. Take it off the heat, and mark the tin "
+        "as a test."
+    ),
+    "late": gettext_noop(
+        "Heat-sensitive ingredients have been damaged. Let the pot cool before you add anything else."
+    ),
     "scent": SCENT_LOST,
     "finish": SCENT_LOST,
-    "fill": "It will shrink more as it sets. Keep some of the batch warm to top up the tins.",
+    "fill": gettext_noop("It will shrink more as it sets. Keep some of the batch warm to top up the tins."),
 }
 TOO_COLD = {
-    "melt_wax": "It isn’t fully melted. Put it back in the bath until it is clear.",
-    "melt_butter": "It isn’t fully melted. Put it back in the bath until it is clear.",
-    "scent": "Part of it has set, so the scent won’t spread evenly. Warm the pot until it is clear, then "
-    "stir.",
-    "finish": "Part of it has set. Warm the pot until it is clear, then split it.",
-    "fill": "Part of it had set, so it will be in layers. Scrape it back, warm it until it is clear, and "
-    "pour again.",
+    "melt_wax": gettext_noop("It isn’t fully melted. Put it back in the bath until it is clear."),
+    "melt_butter": gettext_noop("It isn’t fully melted. Put it back in the bath until it is clear."),
+    "scent": gettext_noop(
+        "Part of it has set, so the scent won’t spread evenly. Warm the pot until it is clear, then stir."
+    ),
+    "finish": gettext_noop("Part of it has set. Warm the pot until it is clear, then split it."),
+    "fill": gettext_noop(
+        "Part of it had set, so it will be in layers. Scrape it back, warm it until it is clear, and "
+        "pour again."
+    ),
 }
 # How long until it can be moved, minutes: thin tubes first, whipped jars at once.
 SETS_IN = {
@@ -152,14 +159,21 @@ def run_sheet(batch: Batch) -> list[Step]:
 def _begin() -> Iterator[Step]:
     yield Step(
         "ready",
-        "Get ready",
-        "Clean and dry the surfaces, pot, spatula and containers. Tie your hair back; put on gloves "
-        "and goggles. Use only one sanitiser. Put 2 to 3 cm of water in the bath and keep its lid at "
-        "hand. Get out lids, tray, scraper and labels, and a towel to dry the outside of the jug.",
-        "Everything you need is within reach.",
-        caution="Never mix bleach with alcohol or an acid.",
+        said("Get ready"),
+        said(
+            "Clean and dry the surfaces, pot, spatula and containers. Tie your hair back; put on gloves "
+            "and goggles. Use only one sanitiser. Put 2 to 3 cm of water in the bath and keep its lid at "
+            "hand. Get out lids, tray, scraper and labels, and a towel to dry the outside of the jug."
+        ),
+        said("Everything you need is within reach."),
+        caution=said("Never mix bleach with alcohol or an acid."),
     )
-    yield Step("weigh", "Weigh", "Weigh every ingredient on the weigh sheet.", "The weigh sheet is closed.")
+    yield Step(
+        "weigh",
+        said("Weigh"),
+        said("Weigh every ingredient on the weigh sheet."),
+        said("The weigh sheet is closed."),
+    )
 
 
 def _wet(batch: Batch) -> Iterator[Step]:
@@ -170,7 +184,7 @@ def _wet(batch: Batch) -> Iterator[Step]:
         pot = grams + sum(g for _, g in oils)
         yield Step(
             "wet",
-            "The tincture first, with the oil",
+            said("The tincture first, with the oil"),
             Message(
                 "Warm only the oil and tincture in the bath, uncovered, until the pot is {gone} "
                 "lighter; the contents then weigh {left}.",
@@ -178,10 +192,10 @@ def _wet(batch: Batch) -> Iterator[Step]:
                 left=Mass(pot - gone, 1),
             ),
             Message("The scale shows {left} and nothing bubbles.", left=Mass(pot - gone, 1)),
-            "Any water left would form drops in the balm, where mould can grow.",
+            said("Any water left would form drops in the balm, where mould can grow."),
             high_c=85.0,
             materials=((material, grams), *oils),
-            caution="Alcohol burns. Keep flames away and air the room.",
+            caution=said("Alcohol burns. Keep flames away and air the room."),
         )
 
 
@@ -192,13 +206,13 @@ def _soften(batch: Batch) -> Iterator[Step]:
         warm = oils if not batch.tincture else []
         yield Step(
             "melt_wax",
-            "Melt the wax in the oil",
+            said("Melt the wax in the oil"),
             Message(
                 "{parts} Let it cool to room temperature, stirring, before it meets the butter.",
                 parts=_named([*waxes, *warm]),
             ),
-            "A soft, smooth paste.",
-            "If it is hot, it melts the butter.",
+            said("A soft, smooth paste."),
+            said("If it is hot, it melts the butter."),
             low_c=max((m.melt_high_c or 65.0) for m, _ in waxes) + MELT_ABOVE_C,
             high_c=_ceiling([*waxes, *warm]),
             minutes=WAX_MINUTES,
@@ -207,10 +221,10 @@ def _soften(batch: Batch) -> Iterator[Step]:
         )
     yield Step(
         "soften",
-        "Let it soften",
-        "Let the butters come to room temperature and cut them small. Don’t melt them.",
-        "A finger sinks in easily.",
-        "Butter that was never melted keeps its crystals and firms up again within two days.",
+        said("Let it soften"),
+        said("Let the butters come to room temperature and cut them small. Don’t melt them."),
+        said("A finger sinks in easily."),
+        said("Butter that was never melted keeps its crystals and firms up again within two days."),
         materials=tuple(batch.of("butter", "soft_fat")),
     )
 
@@ -227,11 +241,13 @@ def _heat(batch: Batch) -> Iterator[Step]:
         clear = max((m.melt_high_c or 65.0) for m, _ in waxes) + MELT_ABOVE_C
         yield Step(
             "melt_wax",
-            "Melt the wax",
+            said("Melt the wax"),
             Message("In the water bath, covered loosely. {parts}", parts=_named(waxes)),
-            "The melt is clear, with nothing grainy at the bottom. Cloudy means not melted.",
-            "The wax with the highest melting point goes first, so that the rest is hot for the "
-            "shortest time.",
+            said("The melt is clear, with nothing grainy at the bottom. Cloudy means not melted."),
+            said(
+                "The wax with the highest melting point goes first, so that the rest is hot for the "
+                "shortest time."
+            ),
             low_c=clear,
             high_c=_ceiling(waxes),
             minutes=(usual, usual * 1.5),
@@ -241,10 +257,10 @@ def _heat(batch: Batch) -> Iterator[Step]:
     if butters:
         yield Step(
             "melt_butter",
-            "Add the butters",
+            said("Add the butters"),
             _named(butters),
-            "The melt is clear again.",
-            "They melt in the hot wax.",
+            said("The melt is clear again."),
+            said("They melt in the hot wax."),
             low_c=max((m.melt_high_c or 40.0) for m, _ in butters) + MELT_ABOVE_C,
             high_c=_ceiling(butters),
             minutes=(5.0, 12.0),
@@ -254,14 +270,14 @@ def _heat(batch: Batch) -> Iterator[Step]:
     if oils:
         yield Step(
             "oils",
-            "Warm the oils and stir them in",
+            said("Warm the oils and stir them in"),
             Message(
                 "{parts} Warm them to the temperature of the pot first, or the wax seizes.",
                 parts=_named(oils),
             )
             if waxes
             else _named(oils),
-            "The melt is clear, with no threads of wax.",
+            said("The melt is clear, with no threads of wax."),
             high_c=_ceiling(oils),
             minutes=(3.0, 8.0),
             materials=tuple(oils),
@@ -272,7 +288,7 @@ def _heat(batch: Batch) -> Iterator[Step]:
         portions = max(1, -(-int(grams * 10) // int(POWDER_PORTION_G * 10)))
         yield Step(
             "powder",
-            "Stir in the powder",
+            said("Stir in the powder"),
             Message(
                 "{parts} Sieve it in {count} portions and stir each until smooth."
                 if portions > 1
@@ -280,8 +296,8 @@ def _heat(batch: Batch) -> Iterator[Step]:
                 parts=_named(powders),
                 count=portions,
             ),
-            "There are no lumps under the spatula.",
-            "Hot, thin oil wets the powder; later it clumps.",
+            said("There are no lumps under the spatula."),
+            said("Hot, thin oil wets the powder; later it clumps."),
             minutes=(3.0, 3.0 * portions + 3.0),
             materials=tuple(powders),
         )
@@ -296,18 +312,18 @@ def _cool(batch: Batch) -> Iterator[Step]:
         if batch.cooling == "rest_then_chill":
             yield Step(
                 "rest",
-                "Let it rest",
-                "Take it off the heat, dry the outside, cover it and leave it at room temperature.",
-                "The pot is hand-warm and still clear.",
-                "The first crystals form small and even, so it doesn’t go sandy.",
+                said("Let it rest"),
+                said("Take it off the heat, dry the outside, cover it and leave it at room temperature."),
+                said("The pot is hand-warm and still clear."),
+                said("The first crystals form small and even, so it doesn’t go sandy."),
                 minutes=(10.0, 15.0),
             )
         yield Step(
             "chill",
-            "Chill it",
-            "Cover it and put it in the fridge, or in the freezer for a shorter time.",
-            "A finger dents it and the edge is firm.",
-            "If it is too warm it won’t whip; if it is too cold it crumbles.",
+            said("Chill it"),
+            said("Cover it and put it in the fridge, or in the freezer for a shorter time."),
+            said("A finger dents it and the edge is firm."),
+            said("If it is too warm it won’t whip; if it is too cold it crumbles."),
             minutes=(20.0, 60.0),
         )
         yield from _whip(batch)
@@ -317,9 +333,9 @@ def _cool(batch: Batch) -> Iterator[Step]:
         top = min([HEAT_SENSITIVE_C, *(m.max_heat_c for m, _ in late if m.max_heat_c)])
         yield Step(
             "late",
-            "Off the heat: add heat-sensitive ingredients",
+            said("Off the heat: add heat-sensitive ingredients"),
             Message("Dry the outside of the pot. {parts}", parts=_named(late)),
-            "It is stirred in.",
+            said("It is stirred in."),
             low_c=low,
             high_c=max(top, low or 0.0),
             materials=tuple(late),
@@ -327,32 +343,36 @@ def _cool(batch: Batch) -> Iterator[Step]:
     yield from _scents(batch)
     yield Step(
         "test",
-        "Set test",
-        "Put a drop on a cold lid or spoon and chill it for a minute. Press it with your thumb and "
-        "choose the word that fits.",
-        "You know whether it is too soft or too hard while you can still add wax or oil.",
+        said("Set test"),
+        said(
+            "Put a drop on a cold lid or spoon and chill it for a minute. Press it with your thumb and "
+            "choose the word that fits."
+        ),
+        said("You know whether it is too soft or too hard while you can still add wax or oil."),
         minutes=(1.0, 3.0),
     )
     yield from _finishes(batch)
-    words = "Put the containers close together. Fill to the line first, then top up as the surfaces sink."
+    words = said(
+        "Put the containers close together. Fill to the line first, then top up as the surfaces sink."
+    )
     if batch.is_tube:
-        words = (
+        words = said(
             "Put the tubes close together in their tray. Overfill slightly, scrape level once set, "
             "and melt the scrapings again."
         )
     if batch.is_mould:
-        words = "Fill the cavities to the top. Scrape off the excess and return it to the pot."
+        words = said("Fill the cavities to the top. Scrape off the excess and return it to the pot.")
     if batch.finishes:
-        words = "Use the rest of the batch, if you kept any without a finish. " + words
+        words = f"{said('Use the rest of the batch, if you kept any without a finish.')} {words}"
     yield Step(
         "fill",
-        "Pour",
+        said("Pour"),
         words,
-        "All are filled before a skin forms in the jug.",
-        "The cooler you pour, the less it sinks." if low is not None else "",
+        said("All are filled before a skin forms in the jug."),
+        said("The cooler you pour, the less it sinks.") if low is not None else "",
         low_c=low,
         high_c=None if low is None else low + 12.0,
-        caution="If it sets in the jug, put it back in the bath; the time to pour starts again.",
+        caution=said("If it sets in the jug, put it back in the bath; the time to pour starts again."),
     )
 
 
@@ -364,7 +384,7 @@ def _finishes(batch: Batch) -> Iterator[Step]:
         low = batch.pour_c
         yield Step(
             f"finish-{number}",
-            f"Finish: {finish.name}",
+            said("Finish: {name}", name=finish.name),
             Message(
                 "Pour {share} of the batch into a warm jug. {parts} Stir it in. Fill {into}."
                 if finish.parts
@@ -373,8 +393,8 @@ def _finishes(batch: Batch) -> Iterator[Step]:
                 parts=_named(finish.parts),
                 into=finish.into,
             ),
-            "They are filled, and the rest of the batch is still clear.",
-            "Keep the pot in the warm bath meanwhile, or it sets too early.",
+            said("They are filled, and the rest of the batch is still clear."),
+            said("Keep the pot in the warm bath meanwhile, or it sets too early."),
             low_c=low,
             high_c=None if top is None else max(top, low or top),
             materials=finish.parts,
@@ -399,10 +419,10 @@ def _scents(batch: Batch) -> Iterator[Step]:
         )
     yield Step(
         "scent",
-        "Add the scent last",
+        said("Add the scent last"),
         _named(scents),
-        "The scent is even over the whole pot.",
-        "If it is hotter, scent evaporates; if it is cooler, the pot sets.",
+        said("The scent is even over the whole pot."),
+        said("If it is hotter, scent evaporates; if it is cooler, the pot sets."),
         low_c=low,
         high_c=max(top, low or top),
         materials=tuple(scents),
@@ -454,19 +474,20 @@ def scent_top_c(scents: Sequence[Material], facts: Mapping[str, ScentFacts]) -> 
     return min([SCENT_LOSS_C, *(flash - BELOW_FLASH_C for flash in flashes)])
 
 
+WHIP_IT = Message(
+    "Whip slowly at first, then fast. Scrape down every few minutes. If it turns liquid, "
+    "chill it for five minutes."
+)
+
+
 def _whip(batch: Batch) -> Iterator[Step]:
     parts = batch.late
     if batch.route == "cold_whip" and not batch.tincture and not batch.of("wax"):
         parts = [*batch.of("oil"), *parts]
     yield Step(
         "whip",
-        "Whip it",
-        Message(
-            ("{parts} " if parts else "")
-            + "Whip slowly at first, then fast. Scrape down every few minutes. If it turns liquid, "
-            "chill it for five minutes.",
-            parts=_named(parts),
-        ),
+        said("Whip it"),
+        joined([*([_named(parts)] if parts else []), WHIP_IT], " "),
         said("It holds peaks, with about {overrun:.0f} % more volume.", overrun=100 * batch.overrun),
         minutes=(10.0, 20.0),
         materials=tuple(parts),
@@ -475,47 +496,51 @@ def _whip(batch: Batch) -> Iterator[Step]:
     if powders:
         yield Step(
             "powder",
-            "Add powder to feel",
+            said("Add powder to feel"),
             Message(
                 "{parts} Add the weighed powder first, then more by the half teaspoon until it no "
                 "longer feels greasy. Record each half teaspoon.",
                 parts=_named(powders),
             ),
-            "It feels dry enough on the back of your hand.",
+            said("It feels dry enough on the back of your hand."),
             materials=tuple(powders),
         )
     yield from _scents(replace(batch, set_c=None))  # it is filled cold
     yield Step(
         "fill",
-        "Fill",
-        "Use a spoon, or a bag with a corner cut off. Tap the jar to remove air pockets.",
-        "The jars are full. Weigh one to see how much air is in it.",
+        said("Fill"),
+        said("Use a spoon, or a bag with a corner cut off. Tap the jar to remove air pockets."),
+        said("The jars are full. Weigh one to see how much air is in it."),
     )
 
 
 def _set(batch: Batch) -> Iterator[Step]:
     yield Step(
         "cool",
-        f"Let it set: {COOLING_NAMES[batch.cooling]}",
-        "Keep them level and out of draughts. Leave the lids off until they are cold, or water "
-        "collects under them.",
-        "It is cold to the touch, and nothing moves when you tilt it.",
+        said("Let it set: {cooling_names}", cooling_names=COOLING_NAMES[batch.cooling]),
+        said(
+            "Keep them level and out of draughts. Leave the lids off until they are cold, or water "
+            "collects under them."
+        ),
+        said("It is cold to the touch, and nothing moves when you tilt it."),
         minutes=SETS_IN.get(batch.kind, (60.0, 480.0)),
     )
     if batch.is_mould:
         yield Step(
             "unmould",
-            "Unmould and weigh the pieces",
-            "Set light ones aside for yourself.",
-            "Each one has the right weight.",
+            said("Unmould and weigh the pieces"),
+            said("Set light ones aside for yourself."),
+            said("Each one has the right weight."),
         )
     yield Step(
         "clean",
-        "Clean up, label, count",
-        "Wipe out the pot while it is warm; put wax in the bin, never down the sink. Put on lids and "
-        "labels.",
-        "The pieces and the leftovers are counted.",
-        caution="Patch test first, and think of who it is for.",
+        said("Clean up, label, count"),
+        said(
+            "Wipe out the pot while it is warm; put wax in the bin, never down the sink. Put on lids and "
+            "labels."
+        ),
+        said("The pieces and the leftovers are counted."),
+        caution=said("Patch test first, and think of who it is for."),
     )
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from calmtin.core.errors import DoesNotFit
+from calmtin.core.messages import said
 from calmtin.core.process.weighing import COARSEST_STEP, nearest_step, share_out, whole_steps
 
 DILUTIONS = (Decimal("0.10"), Decimal("0.01"))  # shares of the stuff in oil, the stronger first
@@ -65,7 +66,7 @@ def scale_for(grams: Decimal, scales: Sequence[Scale]) -> tuple[Scale, bool]:
     Where none does, the finest that can carry it is taken. Raises `DoesNotFit` without a scale.
     """
     if not scales:
-        raise DoesNotFit("Add a scale in Settings first.", field="scale")
+        raise DoesNotFit(said("Add a scale in Settings first."), field="scale")
     for scale in scales:
         if scale.takes(grams):
             return scale, False

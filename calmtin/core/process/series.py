@@ -8,6 +8,7 @@ from decimal import Decimal
 from itertools import pairwise
 
 from calmtin.core.errors import DoesNotAddUp
+from calmtin.core.messages import said
 from calmtin.core.process.weighing import nearest_step, whole_steps
 
 
@@ -59,10 +60,11 @@ def one_pot(wanted: Sequence[Decimal], *, sample_g: Decimal, loss_g: Decimal, st
     ('23.6', '0.4', Decimal('0.1767'))
     """
     if not wanted or not all(0 < share < 1 for share in wanted):
-        raise DoesNotAddUp("Percentages must be above 0 and below 100.", field="shares")
+        raise DoesNotAddUp(said("Percentages must be above 0 and below 100."), field="shares")
     if any(b <= a for a, b in pairwise(wanted)):
         raise DoesNotAddUp(
-            "The percentages must rise, because you can add to a pot but not take out.", field="shares"
+            said("The percentages must rise, because you can add to a pot but not take out."),
+            field="shares",
         )
     taken = sample_g + loss_g
     pot = taken

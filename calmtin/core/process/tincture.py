@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 
 ETHANOL_DENSITY = 0.789  # g/ml at 20 C
 # Density of ethanol and water, g/ml at 20 C, by % alcohol in volume (OIML R22, rounded).
@@ -38,7 +39,7 @@ def strength_pct(value: float, *, is_proof: bool = False) -> float:
     percent = value / 2.0 if is_proof else value
     if not 0.0 <= percent <= 100.0:
         raise CalmTinError(
-            "Strength must be from 0 to 100 % (0 to 200 proof).", field="strength", limit=100.0
+            said("Strength must be from 0 to 100 % (0 to 200 proof)."), field="strength", limit=100.0
         )
     return percent
 

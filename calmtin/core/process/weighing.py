@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from decimal import ROUND_FLOOR, ROUND_HALF_UP, ROUND_UP, Decimal
 
 from calmtin.core.errors import DoesNotFit
-from calmtin.core.messages import Message
+from calmtin.core.messages import Message, said
 from calmtin.core.quantities import Mass
 
 # A part is too small for the scale when one step of it changes the part by more than this.
@@ -33,7 +33,7 @@ def nearest_step(grams: Decimal, resolution: Decimal) -> Decimal:
 
 def _check_step(resolution: Decimal) -> None:
     if resolution <= 0:
-        raise DoesNotFit("The step of the scale must be more than 0.", field="resolution")
+        raise DoesNotFit(said("The step of the scale must be more than 0."), field="resolution")
 
 
 def _not_in_steps(resolution: Decimal) -> DoesNotFit:

@@ -14,7 +14,7 @@ from calmtin.core.errors import CalmTinError, UnreadableNumber
 from calmtin.core.limits import RECIPE_LINE_CHARS, check_text, span_in_words
 from calmtin.core.materials import Material
 from calmtin.core.measured import Measured
-from calmtin.core.messages import Message, Words
+from calmtin.core.messages import Message, Words, gettext_noop, said
 from calmtin.core.notation import USUAL, Notation
 from calmtin.core.quantities import quantity
 from calmtin.core.recipe.grammar import Amount, Phrase, read_phrase
@@ -159,13 +159,23 @@ class _Box:
             )
         if phrase.asides or phrase.strength:
             self._refuse(
-                f"“{cleaned[:20]}” is not an amount. Type {inside(self.name)} in {self.said_in}, such "
-                f"as {self.such}."
+                said(
+                    "“{cleaned}” is not an amount. Type {name} in {unit}, such as {such}.",
+                    cleaned=cleaned[:20],
+                    name=inside(self.name),
+                    unit=self.said_in,
+                    such=self.such,
+                )
             )
         if not phrase.amounts or phrase.stray or phrase.words:
             self._refuse(
-                f"“{cleaned[:20]}” is not a number. Type {inside(self.name)} in "
-                f"{self.said_in}, such as {self.such}."
+                said(
+                    "“{cleaned}” is not a number. Type {name} in {unit}, such as {such}.",
+                    cleaned=cleaned[:20],
+                    name=inside(self.name),
+                    unit=self.said_in,
+                    such=self.such,
+                )
             )
         try:
             refuse_leftovers(phrase, cleaned)
@@ -188,14 +198,20 @@ class _Box:
     @property
     def such(self) -> str:
         """Two amounts as an example: a number alone, and one with another unit."""
-        return {"g": "29.8 or 2 oz", "oz": "1.05 or 30 g", "ml": "60 or 2 fl oz"}.get(
-            self.bare, "2 or 60 ml"
-        )
+        return {
+            "g": gettext_noop("29.8 or 2 oz"),
+            "oz": gettext_noop("1.05 or 30 g"),
+            "ml": gettext_noop("60 or 2 fl oz"),
+        }.get(self.bare, "2 or 60 ml")
 
     def _offered(self, text: str, phrase: Phrase, weight: Weight) -> Words:
         """Return what to type in place of a sum, a product or a range: a box takes one amount."""
         if "range" in phrase.worked_out:
-            return f"“{text[:20]}” is a range. Type one amount for {inside(self.name)}."
+            return said(
+                "“{text}” is a range. Type one amount for {name}.",
+                text=text[:20],
+                name=inside(self.name),
+            )
         kind = "a sum" if "sum" in phrase.worked_out else "a product"
         return Message(
             "“{typed}” is {kind}. If that is right, type the result, {comes_to}.",
@@ -228,10 +244,16 @@ def refuse_leftovers(phrase: Phrase, text: str) -> None:
     strange = [symbol for symbol in phrase.symbols if symbol not in _BESIDE]
     if strange:
         raise CalmTinError(
-            f"“{text[:20]}” is unclear because of “{strange[0]}”. Type one amount, such as 12.5."
+            said(
+                "“{text}” is unclear because of “{strange}”. Type one amount, such as 12.5.",
+                text=text[:20],
+                strange=strange[0],
+            )
         )
     if len(phrase.amounts) > 1 and not _say_the_same(phrase.amounts):
-        raise CalmTinError(f"“{text[:20]}” contains more than one amount. Type one of them.")
+        raise CalmTinError(
+            said("“{text}” contains more than one amount. Type one of them.", text=text[:20])
+        )
 
 
 def _say_the_same(amounts: Sequence[Amount]) -> bool:
@@ -247,11 +269,20 @@ def _with_unit(phrase: Phrase, bare: Unit) -> Amount:
     """Return the amount that counts; one that has no unit is in the box's own."""
     stated = stated_of(phrase.amounts)
     if stated.unit in ("part", "percent"):
-        raise CalmTinError(f"“{stated.written}” is a share. Type a weight, such as “29.8 g” or “2 oz”.")
+        raise CalmTinError(
+            said(
+                "“{written}” is a share. Type a weight, such as “29.8 g” or “2 oz”.", written=stated.written
+            )
+        )
     if stated.unit is None:
         return Amount(stated.value, stated.low, stated.high, bare, stated.written, stated.other)
     if any(amount.unit is None for amount in phrase.amounts):
-        raise CalmTinError(f"“{phrase.amounts[-1].written}” is next to another amount. Type one of them.")
+        raise CalmTinError(
+            said(
+                "“{written}” is next to another amount. Type one of them.",
+                written=phrase.amounts[-1].written,
+            )
+        )
     return stated
 
 
@@ -261,9 +292,12 @@ def _grams_of(material: Material | None, drops_per_ml: Drops | None) -> Weigh:
         if material is None:
             if not is_weight(amount.unit):
                 raise CalmTinError(
-                    f"“{amount.written}” is a volume, but this needs a weight. Type it in g, kg, oz or lb."
+                    said(
+                        "“{written}” is a volume, but this needs a weight. Type it in g, kg, oz or lb.",
+                        written=amount.written,
+                    )
                 )
-            return _of_size(amount, "by weight")
+            return _of_size(amount, gettext_noop("by weight"))
         weight = to_weight(
             material,
             amount.value,
@@ -289,8 +323,10 @@ def _ml_of(amount: Amount, _: Form | None, __: Sequence[Amount]) -> Weight:
             )
         )
     if is_weight(amount.unit) or amount.unit in ("drop", "dropper", "squeeze", "capsule"):
-        raise CalmTinError(f"“{amount.written}” is not a volume. Type it in ml, fl oz or cups.")
-    return _of_size(amount, "by volume")
+        raise CalmTinError(
+            said("“{written}” is not a volume. Type it in ml, fl oz or cups.", written=amount.written)
+        )
+    return _of_size(amount, gettext_noop("by volume"))
 
 
 def _of_size(amount: Amount, how: str) -> Weight:

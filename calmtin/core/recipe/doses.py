@@ -10,7 +10,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import DOSE_CHARS, check_text
 from calmtin.core.materials import Material
 from calmtin.core.measured import Measured
-from calmtin.core.messages import Words
+from calmtin.core.messages import Words, gettext_noop, said
 from calmtin.core.notation import USUAL, Notation
 from calmtin.core.recipe.boxes import refuse_leftovers
 from calmtin.core.recipe.grammar import read_phrase
@@ -56,7 +56,7 @@ def read_dose(
     >>> read_dose("+3", library()["lavender"]).on_top
     True
     """
-    check_text(text, DOSE_CHARS, name="The amount", field="percent")
+    check_text(text, DOSE_CHARS, name=gettext_noop("The amount"), field="percent")
     # White space is folded once, so that no pattern has to look for where it ends.
     cleaned, on_top = " ".join(text.split()), None
     if found := _ON_TOP.fullmatch(cleaned):
@@ -66,7 +66,9 @@ def read_dose(
     phrase = read_phrase(cleaned, notation)
     units = {amount.unit for amount in phrase.amounts}
     if "part" in units:
-        raise CalmTinError("Parts only work for the whole formula. Use “Edit as a table”.", field="percent")
+        raise CalmTinError(
+            said("Parts only work for the whole formula. Use “Edit as a table”."), field="percent"
+        )
     if units - {None, "percent"} or phrase.asides:
         if not phrase.is_minus and not cleaned.startswith(("-", "−")):  # refused below, in its own words
             refuse_leftovers(phrase, cleaned)

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import RECIPE_CHARS, RECIPE_LINE_CHARS, check_text
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.messages import Message, Words
+from calmtin.core.messages import Message, Words, gettext_noop, said
 from calmtin.core.notation import USUAL, Notation
 from calmtin.core.quantities import Mass
 from calmtin.core.recipe.grammar import Amount, Phrase, read_phrase, unbulleted
@@ -41,7 +41,7 @@ _BATCH = re.compile(
 _BATCH_WORDS = frozenset("total batch makes yield yields size weight in all together".split())  # noqa: SIM905
 
 # Why percent beside measures cannot be weighed: nobody said what they are percent of.
-OF_WHICH_BATCH = "Percent of what? Add a line “batch 200 g”, or type what this one weighs."
+OF_WHICH_BATCH = gettext_noop("Percent of what? Add a line “batch 200 g”, or type what this one weighs.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,12 +150,21 @@ def read_recipe(
     Raises `CalmTinError` when the text is longer than 200 lines.
     """
     if len(text) > RECIPE_CHARS:
-        raise CalmTinError(f"Paste up to {RECIPE_CHARS:,} characters at once.", field="text")
+        raise CalmTinError(
+            said("Paste up to {recipe_chars:,} characters at once.", recipe_chars=RECIPE_CHARS),
+            field="text",
+        )
     # White space is folded once, so that no pattern has to look for where it ends.
     rows = [folded for row in text.splitlines() if (folded := " ".join(row.split()))]
     if len(rows) > MOST_LINES:
         raise CalmTinError(
-            f"That is {len(rows)} lines. Paste up to {MOST_LINES} at once.", field="text", limit=MOST_LINES
+            said(
+                "That is {rows} lines. Paste up to {most_lines} at once.",
+                rows=len(rows),
+                most_lines=MOST_LINES,
+            ),
+            field="text",
+            limit=MOST_LINES,
         )
     read = _Line(shelf, names_of(shelf, synonyms), notation)
     items: list[_Measured | Unresolved | Remark] = []
@@ -223,25 +232,26 @@ def read_measure(text: str, notation: Notation = USUAL) -> Measure:
     >>> read_measure("1½ cups, melted").form
     'melted'
     """
-    check_text(text, RECIPE_LINE_CHARS, name="The amount", field="amount")
+    check_text(text, RECIPE_LINE_CHARS, name=gettext_noop("The amount"), field="amount")
     phrase = read_phrase(" ".join(text.split()), notation)
     if phrase.is_minus:
-        raise CalmTinError("An amount can’t be below 0. Leave out the minus sign.", field="amount")
+        raise CalmTinError(said("An amount can’t be below 0. Leave out the minus sign."), field="amount")
     if not phrase.amounts:
-        what = f"“{phrase.asides[0]}” isn’t an amount of an ingredient. " if phrase.asides else ""
-        raise CalmTinError(
-            f"{what}Type an amount with its unit, such as “500 g” or “2 cups”.", field="amount"
-        )
+        ask = said("Type an amount with its unit, such as “500 g” or “2 cups”.")
+        if phrase.asides:
+            ask = f"{said('“{typed}” isn’t an amount of an ingredient.', typed=phrase.asides[0])} {ask}"
+        raise CalmTinError(ask, field="amount")
     stated = stated_of(phrase.amounts)
     if stated.unit in (None, "part", "percent"):
         raise CalmTinError(
-            "Which unit? Type g, kg, oz wt, fl oz, ml, cups, tbsp, tsp or drops.", field="amount"
+            said("Which unit? Type g, kg, oz wt, fl oz, ml, cups, tbsp, tsp or drops."), field="amount"
         )
     unused = [*phrase.stray, *phrase.asides, *([phrase.words] if phrase.words else [])]
     unused += [a.written for a in phrase.amounts if a.unit is None]
     if unused:
         raise CalmTinError(
-            f"“{unused[0][:30]}” isn’t part of an amount. Type only the amount.", field="amount"
+            said("“{unused}” isn’t part of an amount. Type only the amount.", unused=unused[0][:30]),
+            field="amount",
         )
     return Measure(stated, phrase.form, others_of(phrase.amounts, stated))
 
@@ -372,7 +382,7 @@ class _Line:
         """Return a line with its amounts and material, or why it is not understood."""
         phrase = self.phrase(text)
         if phrase.is_minus:
-            return Unresolved(shown, "Is that a minus sign or a dash? An amount can’t be below 0.")
+            return Unresolved(shown, said("Is that a minus sign or a dash? An amount can’t be below 0."))
         if not any(amount.unit for amount in phrase.amounts):
             return self._without_amount(phrase, shown)
         stated = stated_of(phrase.amounts)
@@ -380,16 +390,20 @@ class _Line:
             unit: Unit = stated.unit or "g"
             return Remark(shown, to_weight(next(iter(self.shelf.values())), stated.value, unit).grams)
         if not phrase.words:
-            return Unresolved(shown, "Which material is this an amount of?")
+            return Unresolved(shown, said("Which material is this an amount of?"))
         choices = self._choices(phrase.words)
         if not choices or choices[0].confidence < POSSIBLE:
-            reason = f"No material is called “{phrase.words[:60]}”."
+            reason = said("No material is called “{words}”.", words=phrase.words[:60])
             return Unresolved(shown, reason, tuple(choices[:3]))
         best = choices[0]
         rivals = [c for c in choices[1:] if c.confidence > best.confidence - 0.02]
         if best.confidence < SURE or rivals:
-            said, meant = phrase.words[:60], self.shelf[best.slug].label
-            reason = f"“{said}” may mean several things." if len(choices) > 1 else f"Is “{said}” {meant}?"
+            name, meant = phrase.words[:60], self.shelf[best.slug].label
+            reason = (
+                said("“{name}” may mean several things.", name=name)
+                if len(choices) > 1
+                else said("Is “{name}” {meant}?", name=name, meant=meant)
+            )
             return Unresolved(shown, reason, tuple(choices[:4]))
         return _Measured(shown, best, tuple(choices[1:4]), phrase)
 
@@ -398,16 +412,20 @@ class _Line:
         likely = tuple(c for c in choices[:3] if c.confidence >= POSSIBLE)
         if phrase.asides:
             return Unresolved(
-                shown, f"“{phrase.asides[0]}” is a temperature or a time, not an amount.", likely
+                shown,
+                said("“{asides}” is a temperature or a time, not an amount.", asides=phrase.asides[0]),
+                likely,
             )
         if phrase.amounts:
             number = phrase.amounts[0].written
             return Unresolved(
-                shown, f"Which unit is {number} in? Grams, cups, spoons, drops or parts?", likely[:1]
+                shown,
+                said("Which unit is {number} in? Grams, cups, spoons, drops or parts?", number=number),
+                likely[:1],
             )
         if re.search(r"\b(?:a little|a bit|little|some)\b", shown, re.IGNORECASE):
-            return Unresolved(shown, "That isn’t an amount. Type grams or drops.", likely)
-        reason = "There is no amount. Type one, or leave the line out if it isn’t a material."
+            return Unresolved(shown, said("That isn’t an amount. Type grams or drops."), likely)
+        reason = gettext_noop("There is no amount. Type one, or leave the line out if it isn’t a material.")
         return Unresolved(shown, reason, likely)
 
     def _choices(self, words: str) -> list[Choice]:
@@ -450,10 +468,10 @@ def _weigh(
         elif item.stated.unit not in ("part", "percent"):
             weighed.append(_one(item, shelf[item.choice.slug], drops_per_ml))
         elif len(kinds) > 1 or whole <= 0:
-            reason = "The recipe mixes parts and percent. Type what this one weighs."
+            reason = gettext_noop("The recipe mixes parts and percent. Type what this one weighs.")
             weighed.append(Unresolved(item.text, reason, (item.choice,)))
         elif beside and item.stated.unit == "part":
-            reason = "The recipe mixes parts with other units. Type what this one weighs."
+            reason = gettext_noop("The recipe mixes parts with other units. Type what this one weighs.")
             weighed.append(Unresolved(item.text, reason, (item.choice,)))
         elif beside and batch is None:
             reason = OF_WHICH_BATCH
@@ -508,8 +526,8 @@ def _one(
                 fluid=Mass(fluid.grams, 1),
             )
     elif weight.is_guess:
-        question = (
-            question or f"Read as {weight.form}. Was it melted, pellets, shavings, chopped or packed?"
+        question = question or said(
+            "Read as {form}. Was it melted, pellets, shavings, chopped or packed?", form=weight.form
         )
     return RecipeLine(
         item.text,
@@ -533,7 +551,7 @@ def _asked(item: _Measured, stated: Amount) -> Words:
             other=stated.other,
         )
     unused = [*item.phrase.stray, *(a.written for a in item.phrase.amounts if a.unit is None)]
-    return f"The {unused[0]} was ignored. Is it part of the amount?" if unused else ""
+    return said("The {unused} was ignored. Is it part of the amount?", unused=unused[0]) if unused else ""
 
 
 def _disagree(

@@ -14,7 +14,7 @@ from calmtin.core.engine.bands import Prior
 from calmtin.core.engine.solids import Array
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
 from calmtin.core.materials import Layer, Material
-from calmtin.core.messages import Message
+from calmtin.core.messages import Message, said
 from calmtin.core.process.weighing import share_out
 from calmtin.core.solver.space import Space
 
@@ -64,14 +64,18 @@ class Problem:
         for layer, (least, most) in limits.layers.items():
             if not 0.0 <= least <= most <= 100.0:
                 words = layer.replace("_", " ")
-                raise CalmTinError(f"The range of {words} must run from 0 up to 100 %.", field=layer)
+                raise CalmTinError(
+                    said("The range of {words} must run from 0 up to 100 %.", words=words), field=layer
+                )
         if len(set(slugs)) != len(slugs):
-            raise CalmTinError("Each material may appear on only one line.", field="lines")
+            raise CalmTinError(said("Each material may appear on only one line."), field="lines")
         for slug in [*limits.fixed, *limits.ranges]:
             if slug not in slugs:
-                raise CalmTinError(f"{slug} is not in the formula.", field="material", material=slug)
+                raise CalmTinError(
+                    said("{slug} is not in the formula.", slug=slug), field="material", material=slug
+                )
         if target.min_rung is not None and target.hot_c is None:
-            raise CalmTinError("Give a temperature for the hot day as well.", field="hot_c")
+            raise CalmTinError(said("Give a temperature for the hot day as well."), field="hot_c")
         self.target, self.limits = target, limits
         self.materials = [material for material, _ in parts]
         self.space = Space(self.materials, overrun=target.overrun, prior=target.prior)
@@ -88,7 +92,10 @@ class Problem:
                 low[i], high[i] = self.limits.ranges[slug]
                 if not 0.0 <= low[i] <= high[i] <= 100.0:
                     raise CalmTinError(
-                        f"The range of {self.materials[i].in_words} must run from 0 up to 100 %.",
+                        said(
+                            "The range of {in_words} must run from 0 up to 100 %.",
+                            in_words=self.materials[i].in_words,
+                        ),
                         field="range",
                         material=slug,
                     )
@@ -117,7 +124,7 @@ class Problem:
         rows = self.layer_rows()
         if rows and not self._has_room(rows):
             raise DoesNotAddUp(
-                "With these ranges the total can’t be 100 %. Loosen one of them.",
+                said("With these ranges the total can’t be 100 %. Loosen one of them."),
                 field="range",
             )
 

@@ -11,6 +11,7 @@ from calmtin.core.engine.bands import Prior
 from calmtin.core.errors import DoesNotAddUp, EmptyFormula
 from calmtin.core.kinds import Kind
 from calmtin.core.materials import Layer, Material, Shelf
+from calmtin.core.messages import said
 from calmtin.core.solver.problem import Limits, Target
 from calmtin.core.solver.search import Solution, Stop, never, solve, solve_if_met
 
@@ -73,7 +74,9 @@ def starters(
         if materials and usual >= _LEAST_PART:
             start += [(material, usual / len(materials)) for material in materials]
     if not any(material.layer == "oil" for material, _ in start):
-        raise EmptyFormula("No materials are left to make this from. Exclude fewer things.", field="avoid")
+        raise EmptyFormula(
+            said("No materials are left to make this from. Exclude fewer things."), field="avoid"
+        )
     guard = next(
         ((shelf[s], p) for s, p in _ANTIOXIDANTS if s in shelf and not shelf[s].has_any(avoid)), None
     )

@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from django.db import transaction
+from django.utils.translation import gettext
 from jsonschema import Draft202012Validator, ValidationError
 from jsonschema.exceptions import best_match
 
@@ -25,6 +26,7 @@ from calmtin.core.errors import BadFormulaFile, EmptyFormula, UnknownMaterial
 from calmtin.core.limits import FILE_BYTES, FORMULA_BYTES
 from calmtin.core.materials import Material, Shelf, pure
 from calmtin.core.measured import Measured
+from calmtin.core.messages import said
 from calmtin.core.process.weighing import share_out
 from calmtin.exchange.formats.spreadsheets import no_formula
 from calmtin.formulas.models import Formula, Version
@@ -69,7 +71,10 @@ def read_formula_file(text: str, shelf: Shelf) -> FormulaFile:
     """
     if len(text) > FORMULA_BYTES:
         raise BadFormulaFile(
-            f"A formula’s file has up to {FORMULA_BYTES // 1000} kB. This is another file."
+            said(
+                "A formula’s file has up to {formula_bytes} kB. This is another file.",
+                formula_bytes=FORMULA_BYTES // 1000,
+            )
         )
     return parse_formula(read_json(text), shelf)
 
@@ -77,19 +82,21 @@ def read_formula_file(text: str, shelf: Shelf) -> FormulaFile:
 def read_json(text: str) -> Any:
     """Return what a JSON text says; refuse what no file of ours holds: NaN, cut or lone characters."""
     if len(text) > FILE_BYTES:
-        raise BadFormulaFile(f"The file is larger than {FILE_BYTES // 1_000_000} MB.")
+        raise BadFormulaFile(
+            said("The file is larger than {file_bytes} MB.", file_bytes=FILE_BYTES // 1000000)
+        )
     try:
         data = json.loads(text, parse_constant=_refuse_constant)
         json.dumps(data, ensure_ascii=False).encode()
     except UnicodeEncodeError:
-        raise BadFormulaFile("The text contains a broken character.") from None
+        raise BadFormulaFile(gettext("The text contains a broken character.")) from None
     except (ValueError, RecursionError) as error:
-        raise BadFormulaFile(f"This is not JSON: {str(error)[:120]}.") from None
+        raise BadFormulaFile(said("This is not JSON: {error}.", error=str(error)[:120])) from None
     return data
 
 
 def _refuse_constant(name: str) -> Any:
-    raise ValueError(f"{name} is not a number")
+    raise ValueError(said("{name} is not a number", name=name))
 
 
 def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
@@ -99,12 +106,16 @@ def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
     _check_schema(data)
     total = sum(percent for _, percent in lines)
     if total <= 0.0:
-        raise EmptyFormula("The formula is empty: no line has a percentage above 0.", field="lines")
+        raise EmptyFormula(
+            gettext("The formula is empty: no line has a percentage above 0."), field="lines"
+        )
     if not math.isfinite(total):
-        raise BadFormulaFile("The percentages are too large to add up.", field="lines")
+        raise BadFormulaFile(gettext("The percentages are too large to add up."), field="lines")
     warnings = []
     if abs(total - 100.0) > 0.0005:
-        warnings.append(f"The percentages add up to {total:g}, not 100; they were scaled to 100.")
+        warnings.append(
+            said("The percentages add up to {total:g}, not 100; they were scaled to 100.", total=total)
+        )
     whole = [(material, percent / total * 100.0) for material, percent in lines]
     return FormulaFile(
         name=name,
@@ -132,35 +143,54 @@ def _stops(name: str, kind: str, lines: list[tuple[Material, float]], data: dict
         grain=None,
         notes=data.get("notes", ""),
     )
-    return [f"Stop: {c.title}. {c.words}" for c in all_cautions(case) if c.level == "stop"]
+    return [
+        said("Stop: {title}. {words}", title=c.title, words=c.words)
+        for c in all_cautions(case)
+        if c.level == "stop"
+    ]
 
 
 def _parts_of_file(data: Any) -> tuple[str, str, list[Any]]:
     """Return kind, name and lines of a file, or refuse it with what it must say instead."""
     if not isinstance(data, dict):
-        raise BadFormulaFile('A formula file is one JSON object with "format": "calmtin.formula".')
+        raise BadFormulaFile(gettext('A formula file is one JSON object with "format": "calmtin.formula".'))
     if data.get("format") != FORMAT:
         raise BadFormulaFile(
-            f'"format" must be "{FORMAT}", not {_shown(data.get("format"))}.', field="format"
+            said(
+                '"format" must be "{format}", not {shown}.', format=FORMAT, shown=_shown(data.get("format"))
+            ),
+            field="format",
         )
     if data.get("version") != VERSION or isinstance(data.get("version"), bool):
         raise BadFormulaFile(
-            f'"version" must be {VERSION}, not {_shown(data.get("version"))}.', field="version"
+            said(
+                '"version" must be {version}, not {shown}.',
+                version=VERSION,
+                shown=_shown(data.get("version")),
+            ),
+            field="version",
         )
     kind = data.get("kind")
     if not isinstance(kind, str) or kind not in kinds():
         raise BadFormulaFile(
-            f'"kind" must be one of {", ".join(kinds())}, not {_shown(kind)}.', field="kind"
+            said(
+                '"kind" must be one of {kinds}, not {shown}.', kinds=", ".join(kinds()), shown=_shown(kind)
+            ),
+            field="kind",
         )
     name = data.get("name", "")
     if not isinstance(name, str):
-        raise BadFormulaFile('"name" must be text.', field="name")
+        raise BadFormulaFile(gettext('"name" must be text.'), field="name")
     rows = data.get("lines")
     if not isinstance(rows, list):
-        raise BadFormulaFile('"lines" must be a list of materials with percentages.', field="lines")
+        raise BadFormulaFile(
+            gettext('"lines" must be a list of materials with percentages.'), field="lines"
+        )
     if len(rows) > MOST_LINES:
         raise BadFormulaFile(
-            f'"lines" holds more than {MOST_LINES} lines.', field="lines", limit=MOST_LINES
+            said('"lines" holds more than {most_lines} lines.', most_lines=MOST_LINES),
+            field="lines",
+            limit=MOST_LINES,
         )
     return kind, name, rows
 
@@ -170,8 +200,12 @@ def _check_schema(data: dict[str, Any]) -> None:
     error = best_match(_schema().iter_errors(data))
     if error is not None:
         raise BadFormulaFile(
-            f"{error.json_path.removeprefix('$.')}: {_shown(error.instance)} does not fit; "
-            f"it must {_wanted(error)}.",
+            said(
+                "{where}: {shown} does not fit; it must {wanted}.",
+                where=error.json_path.removeprefix("$."),
+                shown=_shown(error.instance),
+                wanted=_wanted(error),
+            ),
             field=str(error.path[0]) if error.path else "",
         )
 
@@ -185,13 +219,15 @@ def _wanted(error: ValidationError) -> str:
     """Say in words what a rule of the schema wants."""
     asks = error.validator_value
     return {
-        "type": f"be {asks if isinstance(asks, str) else 'of another kind'}",
-        "minimum": f"be {asks} or more",
-        "maximum": f"be {asks} or less",
-        "maxLength": f"be up to {asks} characters long",
-        "maxItems": f"hold up to {asks}",
-        "minItems": f"hold at least {asks}",
-        "enum": f"be one of {', '.join(map(str, asks)) if isinstance(asks, list) else asks}",
+        "type": said("be {asks}", asks=asks if isinstance(asks, str) else gettext("of another kind")),
+        "minimum": said("be {asks} or more", asks=asks),
+        "maximum": said("be {asks} or less", asks=asks),
+        "maxLength": said("be up to {asks} characters long", asks=asks),
+        "maxItems": said("hold up to {asks}", asks=asks),
+        "minItems": said("hold at least {asks}", asks=asks),
+        "enum": said(
+            "be one of {names}", names=", ".join(map(str, asks)) if isinstance(asks, list) else asks
+        ),
     }.get(str(error.validator), "be as the schema says")
 
 
@@ -348,18 +384,25 @@ def lines_csv(version: Version, shelf: Shelf) -> str:
 def _line(row: Any, place: int, shelf: Shelf) -> tuple[Material, float]:
     if not isinstance(row, dict):
         raise BadFormulaFile(
-            f'Line {place} must be an object with "material" and "percent".', field="lines"
+            said('Line {place} must be an object with "material" and "percent".', place=place),
+            field="lines",
         )
     slug, percent = row.get("material"), row.get("percent")
     if not isinstance(slug, str) or slug not in shelf:
         raise UnknownMaterial(
-            f"Line {place}: there is no material called {_shown(slug)}.",
+            said("Line {place}: there is no material called {shown}.", place=place, shown=_shown(slug)),
             field="material",
             material=str(slug),
         )
     if isinstance(percent, bool) or not isinstance(percent, int | float):
         raise BadFormulaFile(
-            f"Line {place} ({slug}): the percent must be a number, not {_shown(percent)}.", field="percent"
+            said(
+                "Line {place} ({slug}): the percent must be a number, not {shown}.",
+                place=place,
+                slug=slug,
+                shown=_shown(percent),
+            ),
+            field="percent",
         )
     try:
         value = float(percent)
@@ -367,7 +410,13 @@ def _line(row: Any, place: int, shelf: Shelf) -> tuple[Material, float]:
         value = math.inf
     if not math.isfinite(value) or value < 0.0:
         raise BadFormulaFile(
-            f"Line {place} ({slug}): the percent must be 0 or more, not {_shown(percent)}.", field="percent"
+            said(
+                "Line {place} ({slug}): the percent must be 0 or more, not {shown}.",
+                place=place,
+                slug=slug,
+                shown=_shown(percent),
+            ),
+            field="percent",
         )
     return shelf[slug], value
 

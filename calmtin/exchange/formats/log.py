@@ -19,6 +19,7 @@ from typing import Any
 from django.db import transaction
 from django.db.models import Q
 from django.utils import timezone
+from django.utils.translation import gettext
 
 from calmtin.core.composition import THOUSANDTH, WHOLE
 from calmtin.core.data.loader import kinds, synonyms
@@ -27,7 +28,7 @@ from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, RUNG, check, check_day, check_text
 from calmtin.core.materials import Shelf, percents_of
-from calmtin.core.messages import Message, Words
+from calmtin.core.messages import Message, Words, said
 from calmtin.core.process.fill import Filling, Losses, for_containers, melt_of
 from calmtin.core.process.grain import COOLINGS
 from calmtin.core.process.looks import LOOKS, SIGNS
@@ -175,7 +176,9 @@ def look_over(user: Any, text: str) -> tuple[list[RowOutcome], list[OldPour]]:
     _mark_known(user, found.values(), shelf)
     here = {pour.row for pour in found.values() if pour.is_here}
     outcomes = [
-        RowOutcome(o.row, "already recorded; nothing is added") if o.row in here and not o.is_wrong else o
+        RowOutcome(o.row, gettext("already recorded; nothing is added"))
+        if o.row in here and not o.is_wrong
+        else o
         for o in outcomes
     ]
     return outcomes, list(found.values())
@@ -187,8 +190,13 @@ def preview_log(user: Any, text: str) -> list[RowOutcome]:
 
 
 def _told(pour: OldPour, look: dict[str, Any], is_first: bool) -> Words:
-    what = f"a pour of {pour.formula} on {pour.poured:%-d %b %Y}, {len(pour.parts)} materials"
-    told = f"adds {what}" if is_first else f"adds to {what}"
+    what = said(
+        "a pour of {formula} on {poured:%-d %b %Y}, {parts} materials",
+        formula=pour.formula,
+        poured=pour.poured,
+        parts=len(pour.parts),
+    )
+    told = said("adds {what}", what=what) if is_first else said("adds to {what}", what=what)
     if look.get("felt_rung") is not None:
         at = Temperature(look["temp_c"], 1)
         return Message("{told}, felt {rung} at {at}", told=told, rung=look["felt_rung"], at=at)
@@ -200,14 +208,14 @@ def _old_pour(
 ) -> OldPour:
     name = cells["formula"]
     if not name:
-        raise CalmTinError("“formula” is empty. Give the formula’s name.")
+        raise CalmTinError(gettext("“formula” is empty. Give the formula’s name."))
     check_text(name, 80, name="“formula”")
     kind = cells.get("kind") or "firm_salve"
     if kind not in kinds():
-        raise CalmTinError(f"“kind” must be one of {', '.join(kinds())}.")
+        raise CalmTinError(said("“kind” must be one of {kinds}.", kinds=", ".join(kinds())))
     cooling = cells.get("cooling") or "rest_then_chill"
     if cooling not in COOLINGS:
-        raise CalmTinError(f"“cooling” must be one of {', '.join(COOLINGS)}.")
+        raise CalmTinError(said("“cooling” must be one of {coolings}.", coolings=", ".join(COOLINGS)))
     whipped = _number(cells, "whipped_pct", high=300.0)
     parts = _materials(cells["materials"], shelf, known, named)
     day = _day(cells["poured"], "poured")
@@ -225,7 +233,9 @@ def _materials(
         words = piece.replace("%", " % ").split()
         if not words:
             continue
-        amount = read_number(words[0], name=f"The amount in “{piece.strip()[:40]}”", low=0.001, high=50_000)
+        amount = read_number(
+            words[0], name=said("The amount in “{piece}”", piece=piece.strip()[:40]), low=0.001, high=50_000
+        )
         rest = [w for w in words[1:] if w not in ("g", "%")]
         name = " ".join(rest)
         if name not in named:
@@ -233,7 +243,9 @@ def _materials(
         slug = named[name]
         found[slug] = found.get(slug, Decimal(0)) + amount
     if not found:
-        raise CalmTinError("“materials” must say what was in it, such as 20 g beeswax; 80 g olive oil.")
+        raise CalmTinError(
+            gettext("“materials” must say what was in it, such as 20 g beeswax; 80 g olive oil.")
+        )
     return list(found.items())
 
 
@@ -245,18 +257,20 @@ def _old_look(cells: Mapping[str, str]) -> dict[str, Any]:
         if told:
             words = [word.lower() for word in SIGNS[slug].words]
             if told not in words:
-                raise CalmTinError(f"“{slug}” must be one of {', '.join(SIGNS[slug].words)}.")
+                raise CalmTinError(
+                    said("“{slug}” must be one of {words}.", slug=slug, words=", ".join(SIGNS[slug].words))
+                )
             signs[slug] = words.index(told)
     verdict = cells.get("verdict", "").lower()
     if verdict and verdict not in Check.Verdict.values:
-        raise CalmTinError("“verdict” must be keep, tweak or drop.")
+        raise CalmTinError(gettext("“verdict” must be keep, tweak or drop."))
     notes = cells.get("notes", "")
     check_text(notes, 4000, name="“notes”")
     if felt is None and not signs and not verdict and not notes:
         return {}
     at_c = _number(cells, "at_c", low=-40.0, high=110.0, signed=True)
     if felt is not None and at_c is None:
-        raise CalmTinError("“at_c” is empty: give the temperature of the test.")
+        raise CalmTinError(gettext("“at_c” is empty: give the temperature of the test."))
     if felt is not None:
         check(felt, RUNG, name="“felt_rung”")
     temp_c = 21.0 if at_c is None else float(at_c)
@@ -291,10 +305,14 @@ def _day(text: str, column: str) -> date:
     try:
         day = date.fromisoformat(text[:10])
     except ValueError:
-        raise CalmTinError(f"“{column}” must be a day such as 2026-05-31, not “{text[:20]}”.") from None
+        raise CalmTinError(
+            said(
+                "“{column}” must be a day such as 2026-05-31, not “{text}”.", column=column, text=text[:20]
+            )
+        ) from None
     check_day(day, name=f"“{column}”")
     if day > timezone.localdate():
-        raise CalmTinError(f"“{column}” is in the future. Check the year.")
+        raise CalmTinError(said("“{column}” is in the future. Check the year.", column=column))
     return day
 
 

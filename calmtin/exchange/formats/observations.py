@@ -5,12 +5,15 @@ from __future__ import annotations
 import math
 from typing import Any, cast
 
+from django.utils.translation import gettext
+
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import read, why_not
 from calmtin.core.engine.learning import INSTRUMENTS, Learned, Observation, learn
 from calmtin.core.engine.press import press_yield
 from calmtin.core.errors import BadFormulaFile
 from calmtin.core.materials import Shelf
+from calmtin.core.messages import said
 from calmtin.exchange.formats.formula import FormulaFile, parse_formula
 from calmtin.exchange.formats.prediction import overrun_of
 
@@ -24,7 +27,7 @@ def learned_from(data: Any, shelf: Shelf) -> dict[str, Any]:
     Raises `BadFormulaFile` for what no log says, with the place where it says it.
     """
     if not isinstance(data, dict):
-        raise BadFormulaFile('The file is an object with "observations" and "predict".')
+        raise BadFormulaFile(gettext('The file is an object with "observations" and "predict".'))
     seen = [_observation(n, row, shelf) for n, row in enumerate(_rows(data, "observations"))]
     asked = [_asked(n, row, shelf) for n, row in enumerate(_rows(data, "predict"))]
     prior = learn(seen)
@@ -67,25 +70,25 @@ def _materials(learned: Learned | None) -> dict[str, dict[str, float]]:
 def _rows(data: dict[str, Any], name: str) -> list[dict[str, Any]]:
     rows = data.get(name, [])
     if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
-        raise BadFormulaFile(f'"{name}" is a list of objects.')
+        raise BadFormulaFile(said('"{name}" is a list of objects.', name=name))
     if len(rows) > MOST:
-        raise BadFormulaFile(f'"{name}" has more than {MOST:,} entries.')
+        raise BadFormulaFile(said('"{name}" has more than {most:,} entries.', name=name, most=MOST))
     return cast(list[dict[str, Any]], rows)
 
 
 def _asked(place: int, row: dict[str, Any], shelf: Shelf) -> tuple[FormulaFile, float]:
-    where = f"predict, number {place + 1}"
+    where = said("predict, number {place}", place=place + 1)
     return _formula(where, row, shelf), _number(where, row, "at_c")
 
 
 def _observation(place: int, row: dict[str, Any], shelf: Shelf) -> Observation:
-    where = f"observations, number {place + 1}"
+    where = said("observations, number {place}", place=place + 1)
     formula = _formula(where, row, shelf)
     press = row.get("press")
     if press is not None and not isinstance(press, dict):
         raise BadFormulaFile(f'{where}: "press" has "grams" and "rod_mm".')
     if (press is None) == (row.get("thumb") is None):
-        raise BadFormulaFile(f'{where}: give one of "thumb" and "press".')
+        raise BadFormulaFile(said('{where}: give one of "thumb" and "press".', where=where))
     return Observation(
         parts=formula.lines,
         at_c=_number(where, row, "at_c"),
@@ -101,12 +104,12 @@ def _observation(place: int, row: dict[str, Any], shelf: Shelf) -> Observation:
 
 def _formula(where: str, row: dict[str, Any], shelf: Shelf) -> FormulaFile:
     if "formula" not in row:
-        raise BadFormulaFile(f'{where}: there is no "formula" in it.')
+        raise BadFormulaFile(said('{where}: there is no "formula" in it.', where=where))
     return parse_formula(row["formula"], shelf)
 
 
 def _number(where: str, row: dict[str, Any], name: str) -> float:
     value = row.get(name)
     if isinstance(value, bool) or not isinstance(value, (int, float)) or not math.isfinite(value):
-        raise BadFormulaFile(f'{where}: "{name}" is a number.')
+        raise BadFormulaFile(said('{where}: "{name}" is a number.', where=where, name=name))
     return float(value)

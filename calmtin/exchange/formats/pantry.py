@@ -12,6 +12,7 @@ from typing import Any
 from uuid import UUID
 
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.common.numbers import plain
 from calmtin.common.once import sent_once
@@ -19,7 +20,7 @@ from calmtin.core.data.loader import drops_per_ml, library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check_day, check_text
 from calmtin.core.materials import GROUPS, Material, Shelf
-from calmtin.core.messages import Message, Words, notation_in_force
+from calmtin.core.messages import Message, Words, notation_in_force, said
 from calmtin.core.own import own_material
 from calmtin.core.quantities import Mass
 from calmtin.core.recipe.boxes import read_grams
@@ -115,18 +116,18 @@ def preview(user: Any, text: str) -> list[Outcome]:
 
 def _outcome(number: int, row: dict[str, Any], shelf: Shelf, names: dict[str, str]) -> Outcome:
     if None in row or None in row.values():
-        raise CalmTinError("It has more or fewer cells than the header.")
+        raise CalmTinError(gettext("It has more or fewer cells than the header."))
     cells = {key: as_typed((value or "").strip(" ")) for key, value in row.items()}
     for column, cell in cells.items():
         check_text(cell, MOST_CHARS.get(column, 200), name=f"“{column}”")
     if cells["what"] == "material":
         return _material_outcome(number, cells, shelf, names)
     if cells["what"] != "lot":
-        raise CalmTinError(f"“what” must be lot or material, not “{cells['what'][:20]}”.")
+        raise CalmTinError(said("“what” must be lot or material, not “{cells}”.", cells=cells["what"][:20]))
     slug = names.get(cells["material"].lower(), cells["material"])
     if slug not in shelf and slug not in names.values():
-        raise CalmTinError(f"There is no material called “{cells['material'][:40]}”.")
-    check_text(cells.get("note", ""), 200, name="“note” of a lot")
+        raise CalmTinError(said("There is no material called “{cells}”.", cells=cells["material"][:40]))
+    check_text(cells.get("note", ""), 200, name=gettext("“note” of a lot"))
     # A material that an earlier row of this file brings is not on the shelf yet: its lots are weighed.
     amount_g = _weight(cells.get("amount_g", ""), "amount_g", shelf.get(slug), low=0.01)
     left = cells.get("left_g", "")
@@ -154,7 +155,7 @@ def _unless_here(outcome: Outcome, here: Counter[tuple[Any, ...]]) -> Outcome:
         return outcome
     here[same] -= 1
     words = str(outcome.words).removeprefix("adds ").capitalize()
-    return Outcome(outcome.row, f"{words}: already on the shelf, unchanged", what="known")
+    return Outcome(outcome.row, said("{words}: already on the shelf, unchanged", words=words), what="known")
 
 
 def _material_outcome(number: int, cells: dict[str, str], shelf: Shelf, names: dict[str, str]) -> Outcome:
@@ -162,11 +163,11 @@ def _material_outcome(number: int, cells: dict[str, str], shelf: Shelf, names: d
     if cells["material"] in shelf or name.lower() in names:
         # A lot further down may mean it by the slug that the file gives it.
         names.setdefault(cells["material"].lower(), names.get(name.lower(), cells["material"]))
-        return Outcome(number, f"{name}: already on the shelf, unchanged", what="known")
+        return Outcome(number, said("{name}: already on the shelf, unchanged", name=name), what="known")
     if cells.get("group") not in GROUPS:
-        raise CalmTinError(f"“group” must be one of {', '.join(GROUPS)}.")
+        raise CalmTinError(said("“group” must be one of {groups}.", groups=", ".join(GROUPS)))
     if cells.get("behaves_like") not in library():
-        raise CalmTinError("“behaves_like” must be a material of the library.")
+        raise CalmTinError(gettext("“behaves_like” must be a material of the library."))
     numbers = {
         "melt_low_c": _number(cells, "melt_low_c", low=-40, high=120, required=False),
         "melt_high_c": _number(cells, "melt_high_c", low=-40, high=120, required=False),
@@ -177,7 +178,7 @@ def _material_outcome(number: int, cells: dict[str, str], shelf: Shelf, names: d
     facts: dict[str, Any] = {key: None if v is None else float(v) for key, v in numbers.items()}
     facts["strength_pct"] = facts["strength_pct"] or 100.0
     if (facts["melt_low_c"] is None) != (facts["melt_high_c"] is None):
-        raise CalmTinError("Give both ends of the melting range, or neither.")
+        raise CalmTinError(gettext("Give both ends of the melting range, or neither."))
     facts |= {"name": name, "group": cells["group"], "behaves_like": cells["behaves_like"]}
     core = {k: v for k, v in facts.items() if k != "behaves_like"}
     own_material(library()[facts["behaves_like"]], slug="my_new", **core)
@@ -188,7 +189,9 @@ def _material_outcome(number: int, cells: dict[str, str], shelf: Shelf, names: d
     }
     key = f"new:{number}"
     names[name.lower()] = names[cells["material"].lower()] = key
-    return Outcome(number, f"adds the material {name}", facts={**facts, "key": key}, what="material")
+    return Outcome(
+        number, said("adds the material {name}", name=name), facts={**facts, "key": key}, what="material"
+    )
 
 
 def _number(
@@ -220,7 +223,11 @@ def _day(cells: dict[str, str], column: str, *, required: bool = False) -> date 
     try:
         day = date.fromisoformat(text)
     except ValueError:
-        raise CalmTinError(f"“{column}” must be a day such as 2026-05-31, not “{text[:20]}”.") from None
+        raise CalmTinError(
+            said(
+                "“{column}” must be a day such as 2026-05-31, not “{text}”.", column=column, text=text[:20]
+            )
+        ) from None
     check_day(day, name=f"“{column}”")
     return day
 
@@ -254,7 +261,10 @@ def _bring_in(user: Any, outcomes: list[Outcome]) -> list[Outcome]:
     bought = [Movement(lot=lot, kind=Movement.Kind.BOUGHT, grams=lot.amount_g) for lot, _ in lots]
     used = [
         Movement(
-            lot=lot, kind=Movement.Kind.CORRECTED, grams=left - lot.amount_g, reason="imported balance"
+            lot=lot,
+            kind=Movement.Kind.CORRECTED,
+            grams=left - lot.amount_g,
+            reason=gettext("imported balance"),
         )
         for lot, left in lots
         if left is not None and left != lot.amount_g

@@ -6,13 +6,15 @@ import math
 from decimal import Decimal
 from typing import Any
 
+from django.utils.translation import gettext
+
 from calmtin.core.data.loader import containers
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import BadFormulaFile, DoesNotFit
 from calmtin.core.limits import BATCH_G, check, span_in_words
 from calmtin.core.materials import Shelf
-from calmtin.core.messages import Message
+from calmtin.core.messages import Message, said
 from calmtin.core.process.fill import (
     MOST_CONTAINERS,
     Filling,
@@ -39,7 +41,9 @@ def plan(data: Any, shelf: Shelf) -> dict[str, Any]:
     Raises `BadFormulaFile` and whatever the plan refuses.
     """
     if not isinstance(data, dict) or "formula" not in data:
-        raise BadFormulaFile('A plan is one JSON object with "formula" and "containers".', field="formula")
+        raise BadFormulaFile(
+            gettext('A plan is one JSON object with "formula" and "containers".'), field="formula"
+        )
     formula = parse_formula(data["formula"], shelf)
     parts = [(material, percent) for material, percent in formula.lines if percent > 0]
     tincture = [
@@ -81,7 +85,7 @@ def _told(
         if is_small
     ]
     if not planned.fillings:
-        warnings.append("The batch is too small to fill one container.")
+        warnings.append(gettext("The batch is too small to fill one container."))
     return {
         "batch_g": float(planned.batch_g),
         "filled_g": round(planned.filled_g, 2),
@@ -109,14 +113,19 @@ def _told(
 def _rows(data: dict[str, Any]) -> list[Any]:
     rows = data.get("containers")
     if not isinstance(rows, list) or not rows or len(rows) > 20:
-        raise BadFormulaFile('"containers" must be a list of 1 to 20 containers.', field="containers")
+        raise BadFormulaFile(
+            gettext('"containers" must be a list of 1 to 20 containers.'), field="containers"
+        )
     return rows
 
 
 def _filling(row: Any, place: int, melt: Melt, is_any: bool) -> Filling:
     known = containers()
     if not isinstance(row, dict) or row.get("container") not in known:
-        raise BadFormulaFile(f"Container {place} must name one of {', '.join(known)}.", field="containers")
+        raise BadFormulaFile(
+            said("Container {place} must name one of {known}.", place=place, known=", ".join(known)),
+            field="containers",
+        )
     container = known[row["container"]]
     usual = container.volume_ml * container.usual_level
     if "fill_g" in row:
@@ -125,7 +134,7 @@ def _filling(row: Any, place: int, melt: Melt, is_any: bool) -> Filling:
         usual = _number(row, "fill_ml", 0.0, low=0.01, high=20_000.0)
     count = row.get("count", MOST_CONTAINERS if is_any else None)
     if isinstance(count, bool) or not isinstance(count, int):
-        raise BadFormulaFile(f'Container {place} needs a whole "count".', field="count")
+        raise BadFormulaFile(said('Container {place} needs a whole "count".', place=place), field="count")
     if usual > container.volume_ml * 1.0001:
         raise DoesNotFit(
             Message(
@@ -144,7 +153,10 @@ def _filling(row: Any, place: int, melt: Melt, is_any: bool) -> Filling:
 def _number(data: dict[str, Any], name: str, usual: float, *, low: float = 0.0, high: float) -> float:
     value = data.get(name, usual)
     if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
-        raise BadFormulaFile(f'"{name}" must be a number.', field=name)
+        raise BadFormulaFile(said('"{name}" must be a number.', name=name), field=name)
     if not low <= value <= high:
-        raise BadFormulaFile(f'"{name}" must be {span_in_words((low, high))}.', field=name)
+        raise BadFormulaFile(
+            said('"{name}" must be {span_in_words}.', name=name, span_in_words=span_in_words((low, high))),
+            field=name,
+        )
     return float(value)

@@ -10,6 +10,7 @@ from typing import Any
 from calmtin.core.data.loader import kinds
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import flow_point_c, read, set_point_c, why_not
+from calmtin.core.messages import said
 from calmtin.exchange.formats.formula import FormulaFile
 
 USUAL_TEMPS = (8.0, 21.0, 33.0, 40.0)
@@ -70,11 +71,17 @@ def _warnings(formula: FormulaFile) -> list[str]:
     for material, percent in formula.lines:
         if percent > 0.0 and material.is_wet:
             found.append(
-                f"{material.name} does not mix with oil and may bring mould; it counts only as weight."
+                said(
+                    "{name} does not mix with oil and may bring mould; it counts only as weight.",
+                    name=material.name,
+                )
             )
         elif percent > 0.0 and material.basis == "estimated":
             found.append(
-                f"{material.name} is estimated from its melting range, so the likely range is wider."
+                said(
+                    "{name} is estimated from its melting range, so the likely range is wider.",
+                    name=material.name,
+                )
             )
     return found
 

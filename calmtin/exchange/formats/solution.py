@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from django.utils.translation import gettext
+
 from calmtin.core.errors import BadFormulaFile
 from calmtin.core.limits import span_in_words
 from calmtin.core.materials import Material, Shelf
@@ -20,7 +22,7 @@ def solve_file(text: str, shelf: Shelf) -> dict[str, Any]:
     """Read a formula with its target and limits, and return the solution as plain data."""
     data = read_json(text)
     if not isinstance(data, dict) or "formula" not in data or not isinstance(data.get("target"), dict):
-        raise BadFormulaFile('The file is one JSON object with "formula" and "target".')
+        raise BadFormulaFile(gettext('The file is one JSON object with "formula" and "target".'))
     formula = parse_formula(data["formula"], shelf)
     parts: dict[Material, float] = {}
     for material, percent in formula.lines:
@@ -51,7 +53,14 @@ def solve_file(text: str, shelf: Shelf) -> dict[str, Any]:
 def _number(data: dict[str, Any], key: str, low: float, high: float, default: float | None = None) -> float:
     value = data.get(key, default)
     if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
-        raise BadFormulaFile(f'"{key}" must be a number {span_in_words((low, high))}.', field=key)
+        raise BadFormulaFile(
+            said(
+                '"{key}" must be a number {span_in_words}.',
+                key=key,
+                span_in_words=span_in_words((low, high)),
+            ),
+            field=key,
+        )
     if not low <= value <= high:
         raise BadFormulaFile(
             said(
@@ -68,7 +77,7 @@ def _number(data: dict[str, Any], key: str, low: float, high: float, default: fl
 def _locks(data: dict[str, Any]) -> frozenset[str]:
     locks = data.get("lock", [])
     if not isinstance(locks, list) or not all(isinstance(slug, str) for slug in locks):
-        raise BadFormulaFile('"lock" must be a list of materials.', field="lock")
+        raise BadFormulaFile(gettext('"lock" must be a list of materials.'), field="lock")
     return frozenset(locks)
 
 
@@ -76,13 +85,13 @@ def _ranges(data: dict[str, Any]) -> dict[str, tuple[float, float]]:
     ranges = data.get("range", {})
     if not isinstance(ranges, dict):
         raise BadFormulaFile(
-            '"range" must be an object such as {"beeswax_yellow": [15, 30]}.', field="range"
+            gettext('"range" must be an object such as {"beeswax_yellow": [15, 30]}.'), field="range"
         )
     found = {}
     for slug, pair in ranges.items():
         if not isinstance(pair, list) or len(pair) != 2:
             raise BadFormulaFile(
-                f"The range of {slug} must be two numbers, such as [15, 30].", field="range"
+                said("The range of {slug} must be two numbers, such as [15, 30].", slug=slug), field="range"
             )
         ends = {"low": pair[0], "high": pair[1]}
         found[slug] = (_number(ends, "low", 0.0, 100.0), _number(ends, "high", 0.0, 100.0))

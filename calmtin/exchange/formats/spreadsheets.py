@@ -8,8 +8,11 @@ import re
 from collections.abc import Sequence
 from typing import Any
 
+from django.utils.translation import gettext
+
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import FILE_BYTES
+from calmtin.core.messages import said
 
 MOST_COLUMNS = 60  # each row has a cell for each of them
 
@@ -41,22 +44,31 @@ def table_rows(text: str, *, required: Sequence[str], most: int) -> list[dict[st
     Raises `CalmTinError` for what is none, is too large, or lacks a column that is `required`.
     """
     if len(text) > FILE_BYTES:
-        raise CalmTinError(f"The file is larger than {FILE_BYTES // 1_000_000} MB.", field="file")
+        raise CalmTinError(
+            said("The file is larger than {file_bytes} MB.", file_bytes=FILE_BYTES // 1000000), field="file"
+        )
     rows: list[dict[str, Any]] = []
     try:
         reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline=""), strict=True)
         if len(reader.fieldnames or ()) > MOST_COLUMNS:
-            raise CalmTinError(f"The header has more than {MOST_COLUMNS} columns.", field="file")
+            raise CalmTinError(
+                said("The header has more than {most_columns} columns.", most_columns=MOST_COLUMNS),
+                field="file",
+            )
         for row in reader:
             rows.append(row)
             # While reading: what is too long is never read to its end.
             if len(rows) > most:
-                raise CalmTinError(f"Import up to {most} rows at once.", field="file", limit=most)
+                raise CalmTinError(
+                    said("Import up to {most} rows at once.", most=most), field="file", limit=most
+                )
     except csv.Error as error:
-        raise CalmTinError(f"This is not a CSV file: {error}.", field="file") from None
+        raise CalmTinError(said("This is not a CSV file: {error}.", error=error), field="file") from None
     if not rows:
-        raise CalmTinError("There are no rows below the header.", field="file")
+        raise CalmTinError(gettext("There are no rows below the header."), field="file")
     missing = [column for column in required if column not in rows[0]]
     if missing:
-        raise CalmTinError(f"The header is missing the column {missing[0]}.", field="file")
+        raise CalmTinError(
+            said("The header is missing the column {missing}.", missing=missing[0]), field="file"
+        )
     return rows

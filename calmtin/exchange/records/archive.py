@@ -11,10 +11,12 @@ from functools import cache
 from typing import IO, Any
 from zipfile import BadZipFile, ZipFile, ZipInfo
 
+from django.utils.translation import gettext, gettext_noop
 from jsonschema_rs import Draft202012Validator, ValidationError
 
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import PICTURE_BYTES
+from calmtin.core.messages import said
 from calmtin.exchange.records.tables import MOST_ROWS, TABLE_NAMED, TABLES, schema_of
 from calmtin.exchange.records.version_1 import upgrade
 from calmtin.exchange.records.writing import BENCH, FORMAT, MANIFEST, VERSION
@@ -51,14 +53,14 @@ _MANIFEST_SCHEMA: dict[str, Any] = {
 }
 
 
-NOT_OURS = "This isn’t a Calm Tin records file. Choose one made with “Export everything”."
+NOT_OURS = gettext_noop("This isn’t a Calm Tin records file. Choose one made with “Export everything”.")
 
 
 class BadRecords(CalmTinError):
     """A file of records that is not taken in; nothing was changed."""
 
     def __init__(self, sentence: str) -> None:
-        super().__init__(f"{sentence} Nothing was changed.", field="file")
+        super().__init__(said("{sentence} Nothing was changed.", sentence=sentence), field="file")
 
 
 @dataclass(frozen=True)
@@ -98,25 +100,31 @@ def open_records(file: IO[bytes]) -> Archive:
             entries = _entries(opened)
             return _archive(opened, entries)
     except (BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError):
-        raise BadRecords("This zip file is broken or can’t be read.") from None
+        raise BadRecords(gettext("This zip file is broken or can’t be read.")) from None
 
 
 def _entries(opened: ZipFile) -> dict[str, ZipInfo]:
     """Return the entries by name, none of them strange, doubled or too large."""
     infos = opened.infolist()
     if len(infos) > MOST_ENTRIES:
-        raise BadRecords(f"The file has more than {MOST_ENTRIES:,} entries.")
+        raise BadRecords(
+            said("The file has more than {most_entries:,} entries.", most_entries=MOST_ENTRIES)
+        )
     entries: dict[str, ZipInfo] = {}
     for info in infos:
         if not _NAME.fullmatch(info.filename) or info.filename in entries:
-            raise BadRecords(f"“{info.filename[:60]}” doesn’t belong in a records file.")
+            raise BadRecords(
+                said("“{filename}” doesn’t belong in a records file.", filename=info.filename[:60])
+            )
         most = PICTURE_BYTES if info.filename.startswith("photos/") else MOST_JSON
         if info.file_size > most:
-            raise BadRecords(f"“{info.filename}” is larger than such a file can be.")
+            raise BadRecords(
+                said("“{filename}” is larger than such a file can be.", filename=info.filename)
+            )
         entries[info.filename] = info
     tables = sum(info.file_size for info in infos if info.filename.startswith("records/"))
     if sum(info.file_size for info in infos) > MOST_WHOLE or tables > MOST_JSON_ALL:
-        raise BadRecords("Unpacked, the file would be larger than a bench can be.")
+        raise BadRecords(gettext("Unpacked, the file would be larger than a bench can be."))
     return entries
 
 
@@ -127,7 +135,12 @@ def _archive(opened: ZipFile, entries: Mapping[str, ZipInfo]) -> Archive:
         name = f"records/{table.name}.json"
         told = _read(opened, entries[name]) if name in entries else []
         if not isinstance(told, list) or len(told) != manifest["tables"].get(table.name, 0):
-            raise BadRecords(f"Of its {table.name.replace('_', ' ')} some are missing, or too many.")
+            raise BadRecords(
+                said(
+                    "Some of its {table} are missing, or there are too many.",
+                    table=table.name.replace("_", " "),
+                )
+            )
         rows[table.name] = told
     if manifest["version"] == 1:
         upgrade(rows)
@@ -136,7 +149,7 @@ def _archive(opened: ZipFile, entries: Mapping[str, ZipInfo]) -> Archive:
     photos = {row["image"]: row["_key"] for row in rows["photos"]}
     for name, key in photos.items():
         if name not in entries or name != f"photos/{key}.jpg":
-            raise BadRecords(f"The picture {name} is missing.")
+            raise BadRecords(said("The picture {name} is missing.", name=name))
     return Archive(manifest["settings"], rows, {name: opened.read(entries[name]) for name in photos})
 
 
@@ -148,10 +161,12 @@ def _manifest(opened: ZipFile, entries: Mapping[str, ZipInfo]) -> dict[str, Any]
     if not isinstance(manifest, dict) or manifest.get("format") != FORMAT:
         raise BadRecords(NOT_OURS)
     if isinstance(manifest.get("version"), int) and manifest["version"] > VERSION:
-        raise BadRecords("It was written by a newer Calm Tin. Bring this one up to date first.")
+        raise BadRecords(gettext("It was written by a newer Calm Tin. Bring this one up to date first."))
     _check(Draft202012Validator(_MANIFEST_SCHEMA), manifest, MANIFEST)
     if sum(manifest["tables"].values()) > MOST_ROWS_ALL:
-        raise BadRecords(f"The file has more than {MOST_ROWS_ALL:,} rows.")
+        raise BadRecords(
+            said("The file has more than {most_rows_all:,} rows.", most_rows_all=MOST_ROWS_ALL)
+        )
     return manifest
 
 
@@ -159,11 +174,13 @@ def _read(opened: ZipFile, info: ZipInfo) -> Any:
     """Return what a JSON file holds; one that would take much more room than it has bytes is refused."""
     raw = opened.read(info)
     if raw.count(b",") + raw.count(b"[") > MOST_VALUES or raw.count(b"{") > MOST_OBJECTS:
-        raise BadRecords(f"“{info.filename}” holds more than such a file can.")
+        raise BadRecords(said("“{filename}” holds more than such a file can.", filename=info.filename))
     try:
         return json.loads(raw, parse_constant=_no_constant)
     except (ValueError, RecursionError):
-        raise BadRecords(f"“{info.filename}” is not JSON that can be read.") from None
+        raise BadRecords(
+            said("“{filename}” is not JSON that can be read.", filename=info.filename)
+        ) from None
 
 
 def _no_constant(name: str) -> None:
@@ -174,11 +191,11 @@ def _check_rows(table: str, told: list[Any]) -> None:
     """Refuse a table at its first row that does not keep to the schema, or has the key of another one."""
     validator, name = _validator(table), f"records/{table}.json"
     if len(told) > MOST_ROWS:
-        raise BadRecords(f"“{name}” has more than {MOST_ROWS:,} rows.")
+        raise BadRecords(said("“{name}” has more than {most_rows:,} rows.", name=name, most_rows=MOST_ROWS))
     for place, row in enumerate(told):
         _check(validator, row, name, place)
     if len({row["_key"] for row in told}) != len(told):
-        raise BadRecords(f"Two of its {table.replace('_', ' ')} have one key.")
+        raise BadRecords(said("Two of its {table} have the same key.", table=table.replace("_", " ")))
 
 
 def _check(validator: Draft202012Validator, told: Any, name: str, *place: int) -> None:
@@ -186,7 +203,9 @@ def _check(validator: Draft202012Validator, told: Any, name: str, *place: int) -
     try:
         validator.validate(told)
     except ValidationError as wrong:
-        where = ", ".join(str(step) for step in (*place, *wrong.instance_path)) or "as a whole"
-        raise BadRecords(f"{name} is not as its schema says ({where[:60]}).") from None
+        where = ", ".join(str(step) for step in (*place, *wrong.instance_path)) or gettext("as a whole")
+        raise BadRecords(
+            said("{name} is not as its schema says ({where}).", name=name, where=where[:60])
+        ) from None
     except ValueError:  # nested without an end, or half a character in a text
-        raise BadRecords(f"{name} is not as its schema says (as a whole).") from None
+        raise BadRecords(said("{name} is not as its schema says (as a whole).", name=name)) from None

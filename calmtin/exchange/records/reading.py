@@ -14,11 +14,13 @@ from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from django.db import IntegrityError, transaction
 from django.db.models import Count, Max, QuerySet
+from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench, User
 from calmtin.common.photos import kept_as_sent
 from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 from calmtin.exchange.models import Carried
 from calmtin.exchange.records.archive import Archive, BadRecords, open_records
 from calmtin.exchange.records.porter import dismiss, hand_over, hire
@@ -50,10 +52,10 @@ class Report:
     def words(self) -> str:
         """What came of it, in words."""
         if not self.added:
-            return "Everything in this file is already here. Nothing was changed."
+            return gettext("Everything in this file is already here. Nothing was changed.")
         told = [_counted(n, name) for name, n in self.added.items() if name in SAID]
         rest = sum(n for name, n in self.added.items() if name not in SAID)
-        told += [_counted(rest, "other records")] if rest else []
+        told += [_counted(rest, gettext("other records"))] if rest else []
         return f"{', '.join(told)}."
 
     @property
@@ -108,7 +110,10 @@ def import_records(user: Any, file: IO[bytes], *, only_look: bool = False) -> Re
     except (IntegrityError, ValidationError, ValueError, ArithmeticError, LookupError) as error:
         log.warning("a file of records was refused: %s", type(error).__name__)
         raise BadRecords(
-            "Its rows contradict each other or your records. Export everything again from the other bench."
+            gettext(
+                "Its rows contradict each other or your records. Export everything again from the "
+                "other bench."
+            )
         ) from None
     finally:
         coming.clear_away(is_kept=is_kept)
@@ -190,7 +195,9 @@ class _Coming:
     def take_over(self) -> None:
         """Give the bench all that was made, and let what is here go on."""
         if _bench_as_it_is(self.user) != self.before or self._my_keys().count() != self.keys_said:
-            raise BadRecords("Your records changed while the file was being read. Send the file again.")
+            raise BadRecords(
+                gettext("Your records changed while the file was being read. Send the file again.")
+            )
         self._settings()
         for staged in self.staged_hanging:
             staged.add()
@@ -298,7 +305,13 @@ class _Coming:
         """Return the row here that has a key; a row that nobody has is refused."""
         found = self.rows.get((table, key))
         if found is None:
-            raise BadRecords(f"It tells of {table.replace('_', ' ')} {key}, which is not in it.")
+            raise BadRecords(
+                said(
+                    "It refers to {table} {key}, which is not in it.",
+                    table=table.replace("_", " "),
+                    key=key,
+                )
+            )
         return found
 
     def _add(self, table: Table, row: Mapping[str, Any]) -> None:
@@ -365,7 +378,13 @@ class _Coming:
         for name in MATERIALS & values.keys():
             values[name] = self._material(values[name])
         if table.name == "own_materials" and values["behaves_like"] not in library():
-            raise BadRecords(f"{values['name']} behaves like {values['behaves_like']}, which nobody knows.")
+            raise BadRecords(
+                said(
+                    "{name} behaves like {model}, which is not a known material.",
+                    name=values["name"],
+                    model=values["behaves_like"],
+                )
+            )
         if table.name == "own_blends":
             values["parts"] = [[self._material(slug), percent] for slug, percent in values["parts"]]
         if table.name == "closings":
@@ -377,7 +396,7 @@ class _Coming:
     def _material(self, slug: Any) -> str:
         found = self.materials.get(slug, slug)
         if not isinstance(found, str) or (found not in library() and slug not in self.materials):
-            raise BadRecords(f"It has a material that nobody knows: {str(slug)[:60]}.")
+            raise BadRecords(said("It contains an unknown material: {slug}.", slug=str(slug)[:60]))
         return found
 
     def _rename(self, table: Table, values: dict[str, Any]) -> None:
@@ -393,7 +412,12 @@ class _Coming:
             values["number"] = next(n for n in range(told, 2**31) if n not in taken)
             taken.add(values["number"])
             if values["number"] != told:
-                self.report.renamed.append((f"version {told}", f"version {values['number']}"))
+                self.report.renamed.append(
+                    (
+                        said("version {number}", number=told),
+                        said("version {number}", number=values["number"]),
+                    )
+                )
         elif table.name == "pours":
             told_code = values["code"]
             values["code"] = self._claim("pours", told_code, 11)
@@ -484,6 +508,10 @@ class _Coming:
         mine = sorted((line.material, f"{line.percent:f}") for line in here.lines.all())
         if [(self.materials.get(slug, slug), percent) for slug, percent in there] != mine:
             raise BadRecords(
-                f"Version {here.number} of {here.formula} was poured there and changed here since. Start a "
-                "new version here from it and set this one back to what was poured."
+                said(
+                    "Version {number} of {formula} was poured there and changed here since. Start a "
+                    "new version here from it and set this one back to what was poured.",
+                    number=here.number,
+                    formula=here.formula,
+                )
             )

@@ -8,6 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import models
+from django.utils.translation import gettext
 
 from calmtin.core.limits import check_day
 from calmtin.exchange.models import Carried, Origin
@@ -93,11 +94,11 @@ def read_value(field: Any, value: Any, find: Callable[[str, str], int]) -> Any:
     if isinstance(field, models.DateTimeField):
         told = datetime.fromisoformat(value)
         if told.tzinfo is None:
-            raise ValueError("a time without its zone")
-        check_day(told.date(), name="A time in it")
+            raise ValueError(gettext("a time without its zone"))
+        check_day(told.date(), name=gettext("A time in it"))
         return told
     if isinstance(field, models.DateField):
         day = date.fromisoformat(value)
-        check_day(day, name="A day in it")
+        check_day(day, name=gettext("A day in it"))
         return day
     return value

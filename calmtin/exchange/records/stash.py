@@ -7,9 +7,11 @@ from typing import IO, Any
 
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
+from django.utils.translation import gettext
 
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import PART_BYTES, RECORDS_BYTES
+from calmtin.core.messages import said
 from calmtin.exchange.apart import run_for
 from calmtin.exchange.records.archive import unpacked_size
 from calmtin.exchange.records.reading import Report, import_records
@@ -38,9 +40,12 @@ def stash_part(user: Any, part: bytes, *, at: int, size: int) -> None:
     growing = path.with_suffix(".part")
     path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
     if not 0 < size <= RECORDS_BYTES or at + len(part) > size or not 0 < len(part) <= PART_BYTES:
-        raise CalmTinError(f"The file is larger than {RECORDS_BYTES // 1_000_000} MB.", field="file")
+        raise CalmTinError(
+            said("The file is larger than {records_bytes} MB.", records_bytes=RECORDS_BYTES // 1000000),
+            field="file",
+        )
     if at != (growing.stat().st_size if at and growing.exists() else 0):
-        raise CalmTinError("Part of the file is missing. Send the file again.", field="file")
+        raise CalmTinError(gettext("Part of the file is missing. Send the file again."), field="file")
     with growing.open("ab" if at else "wb") as kept:
         growing.chmod(0o600)
         kept.write(part)
@@ -53,7 +58,9 @@ def stashed(user: Any) -> IO[bytes]:
     try:
         return _path(user).open("rb")
     except OSError:
-        raise CalmTinError("The file is no longer available. Choose it again.", field="file") from None
+        raise CalmTinError(
+            gettext("The file is no longer available. Choose it again."), field="file"
+        ) from None
 
 
 def take_in_stashed(user: Any, *, only_look: bool = False) -> Report:

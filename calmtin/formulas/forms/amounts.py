@@ -7,6 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from django import forms
+from django.utils.translation import gettext
 
 from calmtin.core.cached import cached_property
 from calmtin.core.composition import WHOLE, Part
@@ -15,7 +16,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import WEIGHT_G
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.measured import Measured
-from calmtin.core.messages import digits, notation_in_force
+from calmtin.core.messages import digits, notation_in_force, said
 from calmtin.core.notation import Notation
 from calmtin.core.quantities import OUNCE_G
 from calmtin.core.recipe.boxes import read_measured
@@ -148,11 +149,14 @@ class AmountsForm(forms.Form):
         box = f"material_{place}"
         try:
             if text and not name:
-                self.add_error(box, "Type a material from your shelf.")
+                self.add_error(box, gettext("Type a material from your shelf."))
             elif name:
                 material = material_named(name, self.shelf)
                 if material in [m for m, *_ in self.added] or material in self.composition.materials:
-                    self.add_error(box, f"{material.label} is already in the formula. Change its line.")
+                    self.add_error(
+                        box,
+                        said("{label} is already in the formula. Change its line.", label=material.label),
+                    )
                     return
                 box = f"amount_{place}"
                 self.added.append((material, *self._read(text or "0", material, self.unit)))

@@ -6,6 +6,7 @@ from decimal import Decimal
 from typing import Any
 
 from django import forms
+from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.core.composition import THOUSANDTH, WHOLE
 from calmtin.core.errors import CalmTinError
@@ -24,7 +25,8 @@ class FinishForm(forms.Form):
     PLACES = range(3)
 
     name = forms.CharField(
-        max_length=40, error_messages={"required": "Give the finish a name, such as clear or tinted."}
+        max_length=40,
+        error_messages={"required": gettext_lazy("Give the finish a name, such as clear or tinted.")},
     )
 
     def __init__(self, shelf: Shelf, base_g: Decimal, *args: Any, **kwargs: Any) -> None:
@@ -42,9 +44,9 @@ class FinishForm(forms.Form):
         for place in self.PLACES:
             chosen, typed = data.get(f"material_{place}"), data.get(f"percent_{place}", "")
             if chosen and not typed:
-                self.add_error(f"percent_{place}", "Type how much, in % of the base.")
+                self.add_error(f"percent_{place}", gettext("Type how much, in % of the base."))
             elif typed and not chosen:
-                self.add_error(f"material_{place}", "Choose a material for this percentage.")
+                self.add_error(f"material_{place}", gettext("Choose a material for this percentage."))
             elif chosen:
                 try:
                     data[f"percent_{place}"] = self._percent(chosen, typed)

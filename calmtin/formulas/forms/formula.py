@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django import forms
+from django.utils.translation import gettext_lazy
 
 from calmtin.common.fields import Styled
 from calmtin.core.limits import RECIPE_CHARS
@@ -14,27 +15,29 @@ class FormulaForm(Styled, forms.Form):
     """A formula's name and kind."""
 
     name = forms.CharField(
-        label="Name",
+        label=gettext_lazy("Name"),
         max_length=80,
-        error_messages={"required": "Give the formula a name."},
+        error_messages={"required": gettext_lazy("Give the formula a name.")},
     )
     kind = forms.ChoiceField(
-        choices=kind_choices, widget=forms.RadioSelect(attrs={"class": ""}), label="Kind"
+        choices=kind_choices, widget=forms.RadioSelect(attrs={"class": ""}), label=gettext_lazy("Kind")
     )
 
     audience = forms.ChoiceField(
-        choices=[("", "usual for the kind"), *Audience.choices], required=False, label="Who is it for?"
+        choices=[("", gettext_lazy("usual for the kind")), *Audience.choices],
+        required=False,
+        label=gettext_lazy("Who is it for?"),
     )
-    sees_sun = forms.BooleanField(required=False, label="Used on skin exposed to sun")
+    sees_sun = forms.BooleanField(required=False, label=gettext_lazy("Used on skin exposed to sun"))
     notes = forms.CharField(required=False, max_length=2000)
 
     free = forms.MultipleChoiceField(choices=list(FREE_FROM.items()), required=False)
     place = forms.ChoiceField(
         choices=[
-            ("", "usual for the kind"),
+            ("", gettext_lazy("usual for the kind")),
             ("room", "a room"),
-            ("hot", "a hot place"),
-            ("cold", "a cold one"),
+            ("hot", gettext_lazy("a hot place")),
+            ("cold", gettext_lazy("a cold one")),
         ],
         required=False,
     )
@@ -51,9 +54,9 @@ class BranchForm(Styled, forms.Form):
     """What a copy will be called."""
 
     name = forms.CharField(
-        label="Name",
+        label=gettext_lazy("Name"),
         max_length=80,
-        error_messages={"required": "Give the copy a different name."},
+        error_messages={"required": gettext_lazy("Give the copy a different name.")},
     )
 
 
@@ -62,14 +65,14 @@ class PasteForm(Styled, forms.Form):
 
     text = forms.CharField(
         max_length=RECIPE_CHARS,
-        label="One material per line, in any unit",
+        label=gettext_lazy("One material per line, in any unit"),
         widget=forms.Textarea(
             attrs={
                 "rows": 14,
                 "placeholder": "2/3 cup mango butter\n45 g beeswax\n12-16 drops lavender",
             }
         ),
-        error_messages={"required": "Paste the recipe, one material per line."},
+        error_messages={"required": gettext_lazy("Paste the recipe, one material per line.")},
     )
     name = forms.CharField(max_length=80, required=False)
     kind = forms.ChoiceField(choices=kind_choices, required=False)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django import forms
+from django.utils.translation import gettext_lazy
 
 from calmtin.common.fields import NumberField, WeightField
 from calmtin.core.limits import DOSE_CHARS
@@ -16,20 +17,24 @@ class DoseForm(forms.Form):
     percent = forms.CharField(
         max_length=DOSE_CHARS,
         required=False,
-        error_messages={"max_length": "That is too long. Type an amount such as 4.5, 12 g or ½ tsp."},
+        error_messages={
+            "max_length": gettext_lazy("That is too long. Type an amount such as 4.5, 12 g or ½ tsp.")
+        },
     )
 
 
 class PercentForm(forms.Form):
     """A percentage of all."""
 
-    percent = NumberField(high=100.0, unit="%", label="The percentage")
+    percent = NumberField(high=100.0, unit="%", label=gettext_lazy("The percentage"))
 
 
 class AddLineForm(forms.Form):
     """A material by any of its names, and its first dose; empty means 0."""
 
-    material = forms.CharField(max_length=120, error_messages={"required": "Type or choose a material."})
+    material = forms.CharField(
+        max_length=120, error_messages={"required": gettext_lazy("Type or choose a material.")}
+    )
     percent = forms.CharField(max_length=DOSE_CHARS, required=False)
 
 
@@ -37,14 +42,16 @@ class ProcessForm(forms.Form):
     """How it is cooled and whipped."""
 
     cooling = forms.ChoiceField(choices=cooling_choices)
-    overrun = NumberField(high=300.0, unit="%", places=0, label="The volume gain")
+    overrun = NumberField(high=300.0, unit="%", places=0, label=gettext_lazy("The volume gain"))
 
 
 class StrengthForm(forms.Form):
     """A tincture's strength, in percent by volume or US proof."""
 
-    strength = NumberField(high=200.0, places=1, label="The strength")
-    scale = forms.ChoiceField(choices=[("percent", "% by volume"), ("proof", "proof (US)")])
+    strength = NumberField(high=200.0, places=1, label=gettext_lazy("The strength"))
+    scale = forms.ChoiceField(
+        choices=[("percent", gettext_lazy("% by volume")), ("proof", gettext_lazy("proof (US)"))]
+    )
 
     @property
     def alcohol_pct(self) -> float:
@@ -62,4 +69,4 @@ class StrengthForm(forms.Form):
 class BatchForm(forms.Form):
     """The batch size in grams."""
 
-    batch_g = WeightField(low=1.0, high=50_000.0, label="The batch")
+    batch_g = WeightField(low=1.0, high=50_000.0, label=gettext_lazy("The batch"))

@@ -7,6 +7,7 @@ from typing import Any
 import django_filters
 from django import forms
 from django.db.models import QuerySet, Subquery
+from django.utils.translation import gettext_lazy
 
 from calmtin.common.fields import LongSelect
 from calmtin.common.search import Search, SearchForm, words_of
@@ -14,7 +15,11 @@ from calmtin.core.data.loader import kinds
 from calmtin.formulas.models import Formula, Line
 from calmtin.formulas.queries.lists import in_use, newest_version, with_outcome
 
-VERDICTS = [("keep", "Keep"), ("tweak", "Tweak"), ("drop", "Drop")]
+VERDICTS = [
+    ("keep", gettext_lazy("Keep")),
+    ("tweak", gettext_lazy("Tweak")),
+    ("drop", gettext_lazy("Drop")),
+]
 
 
 class FormulaFilter(Search):
@@ -23,19 +28,26 @@ class FormulaFilter(Search):
     The rungs are worked out, not stored: `rungs` is what was asked of them.
     """
 
-    q = django_filters.CharFilter(method="by_words", label="Search")
+    q = django_filters.CharFilter(method="by_words", label=gettext_lazy("Search"))
     kind = django_filters.ChoiceFilter(
-        choices=lambda: [(k.slug, k.name) for k in kinds().values()], label="Kind", empty_label="any"
+        choices=lambda: [(k.slug, k.name) for k in kinds().values()],
+        label=gettext_lazy("Kind"),
+        empty_label=gettext_lazy("any"),
     )
     material = django_filters.ChoiceFilter(
-        method="by_material", label="With", empty_label="any", widget=LongSelect
+        method="by_material", label=gettext_lazy("With"), empty_label=gettext_lazy("any"), widget=LongSelect
     )
-    rung_from = django_filters.NumberFilter(method="later", label="Firmness from")
-    rung_to = django_filters.NumberFilter(method="later", label="to")
+    rung_from = django_filters.NumberFilter(method="later", label=gettext_lazy("Firmness from"))
+    rung_to = django_filters.NumberFilter(method="later", label=gettext_lazy("to"))
     verdict = django_filters.ChoiceFilter(
-        method="by_verdict", choices=VERDICTS, label="Verdict", empty_label="any"
+        method="by_verdict",
+        choices=VERDICTS,
+        label=gettext_lazy("Verdict"),
+        empty_label=gettext_lazy("any"),
     )
-    kept = django_filters.BooleanFilter(method="by_kept", label="Kept", widget=forms.CheckboxInput)
+    kept = django_filters.BooleanFilter(
+        method="by_kept", label=gettext_lazy("Kept"), widget=forms.CheckboxInput
+    )
 
     class Meta:
         model = Formula

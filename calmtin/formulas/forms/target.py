@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django import forms
+from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.common.fields import NumberField, TemperatureField
 from calmtin.core.limits import HOT_C
@@ -18,10 +19,12 @@ from calmtin.formulas.proposals.proposal import MOVED
 class TargetForm(forms.Form):
     """A target in the maker's own temperature unit, and ranges for lines and groups."""
 
-    rung = NumberField(high=10.0, label="Firmness")
-    min_rung = NumberField(high=10.0, required=False, label="Firmness on the hot day")
-    hot = TemperatureField(low=HOT_C[0], high=HOT_C[1], required=False, label="The hot day")
-    skin_melt = NumberField(high=100.0, unit="%", required=False, label="The share that melts on skin")
+    rung = NumberField(high=10.0, label=gettext_lazy("Firmness"))
+    min_rung = NumberField(high=10.0, required=False, label=gettext_lazy("Firmness on the hot day"))
+    hot = TemperatureField(low=HOT_C[0], high=HOT_C[1], required=False, label=gettext_lazy("The hot day"))
+    skin_melt = NumberField(
+        high=100.0, unit="%", required=False, label=gettext_lazy("The share that melts on skin")
+    )
     usual = forms.BooleanField(required=False)
 
     def __init__(self, version: Version, data: Any) -> None:
@@ -38,15 +41,15 @@ class TargetForm(forms.Form):
         for key in self.keys:
             for end in ("low", "high"):
                 self.fields[f"{end}_{key}"] = NumberField(
-                    high=100.0, unit="%", required=False, label="The limit"
+                    high=100.0, unit="%", required=False, label=gettext("The limit")
                 )
 
     def clean(self) -> dict[str, Any]:
         """Ask for both or neither of the hot day's rung and temperature."""
         data = super().clean() or {}
         for field, other, words in (
-            ("min_rung", "hot", "Give the firmness it should keep on the hot day."),
-            ("hot", "min_rung", "Give the temperature of the hot day."),
+            ("min_rung", "hot", gettext("Give the firmness it should keep on the hot day.")),
+            ("hot", "min_rung", gettext("Give the temperature of the hot day.")),
         ):
             if not self.errors and data.get(field) is None and data.get(other) is not None:
                 self.add_error(field, words)

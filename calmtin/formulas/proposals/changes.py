@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from decimal import Decimal
 
+from django.utils.translation import gettext
+
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import priced, priced_weight, temp
 from calmtin.core.composition import Composition
@@ -44,7 +46,13 @@ def changes_of(today: Today, proposal: Proposal) -> list[str]:
     come = [m for m in after if m not in before]
     found = _allergens(before, after)
     if len(gone) == len(come) == 1 and come[0].skin_feel not in ("", gone[0].skin_feel):
-        found.append(f"feels {come[0].skin_feel} instead of {gone[0].skin_feel or 'unknown'}")
+        found.append(
+            said(
+                "feels {now} instead of {before}",
+                now=come[0].skin_feel,
+                before=gone[0].skin_feel or gettext("unknown"),
+            )
+        )
     found += _scent(before, after)
     if proposal.solution and abs(proposal.solution.skin_melt - today.melt) >= 0.02:
         found.append(
@@ -57,7 +65,9 @@ def changes_of(today: Today, proposal: Proposal) -> list[str]:
     flow, was = (f.flow_c if f else None for f in (proposal.firmness, today.firmness))
     if flow is not None and was is not None and abs(flow - was) >= 1.0:
         unit = today.bench.temperature_unit
-        found.append(f"flows at {temp(round(flow), unit)}, not {temp(round(was), unit)}")
+        found.append(
+            said("flows at {flow}, not {was}", flow=temp(round(flow), unit), was=temp(round(was), unit))
+        )
     cost = today.cost_of([(line.shown, line.now) for line in proposal.lines])
     if cost is not None and today.cost is not None and cost != today.cost:
         now, was_cost = (priced(each, 100) for each in (cost, today.cost))
@@ -70,14 +80,14 @@ def changes_of(today: Today, proposal: Proposal) -> list[str]:
             )
         )
     if any(new.basis == "estimated" for new in come):
-        found.append("estimated, so a wider likely range")
+        found.append(gettext("estimated, so a wider likely range"))
     return found
 
 
 def _allergens(before: Sequence[Material], after: Sequence[Material]) -> list[str]:
     had, has = ({a for m in materials for a in m.allergens} for materials in (before, after))
-    found = [f"brings {FREE_FROM.get(a, a)}" for a in sorted(has - had)]
-    found += [f"without {FREE_FROM.get(a, a)}" for a in sorted(had - has)]
+    found = [said("brings {allergen}", allergen=FREE_FROM.get(a, a)) for a in sorted(has - had)]
+    found += [said("without {allergen}", allergen=FREE_FROM.get(a, a)) for a in sorted(had - has)]
     if all(m.vegan for m in after) and not all(m.vegan for m in before):
         found.append("vegan")
     return found
@@ -87,4 +97,4 @@ def _scent(before: Sequence[Material], after: Sequence[Material]) -> list[str]:
     had, has = ({m.slug for m in materials} & OWN_SCENT for materials in (before, after))
     if bool(has) == bool(had):
         return []
-    return ["has its own smell" if has else "no scent"]
+    return [gettext("has its own smell") if has else gettext("no scent")]

@@ -8,6 +8,7 @@ from decimal import Decimal
 
 import numpy as np
 from django.core.signing import BadSignature, Signer
+from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench
 from calmtin.core.composition import Composition
@@ -136,7 +137,7 @@ def read_token(version: Version, text: str) -> list[tuple[str, str, Decimal]]:
         lines = _signer(version).unsign_object(text)
     except BadSignature:
         raise CalmTinError(
-            "The formula has changed since this was calculated. Calculate it again.",
+            gettext("The formula has changed since this was calculated. Calculate it again."),
             field="percent",
         ) from None
     return [(key, slug, Decimal(percent)) for key, slug, percent in lines]

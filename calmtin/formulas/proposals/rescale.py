@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from decimal import Decimal
 
+from django.utils.translation import gettext
+
 from calmtin.accounts.models import Bench
 from calmtin.core.composition import Composition
 from calmtin.core.engine.trio import CORNERS
 from calmtin.core.errors import CalmTinError
-from calmtin.core.messages import notation_in_force
+from calmtin.core.messages import notation_in_force, said
 from calmtin.core.process.weighing import share_out
 from calmtin.core.units import read_number
 from calmtin.formulas.models import Version
@@ -27,12 +29,12 @@ def rescaled(
     """Return the formula with its groups rescaled to the shares in `boxes`."""
     notation = notation_in_force()
     shares = [
-        read_number(boxes[name], name="The share", high=100.0, unit="%", notation=notation)
+        read_number(boxes[name], name=gettext("The share"), high=100.0, unit="%", notation=notation)
         for name in TRIO_BOXES
     ]
     whole = sum(shares, Decimal(0))
     if whole <= 0:
-        raise CalmTinError("All three shares are 0. Give at least one a value.", field="wax")
+        raise CalmTinError(gettext("All three shares are 0. Give at least one a value."), field="wax")
     percents, materials = composition.percents, composition.materials
     free = [i for i, m in enumerate(materials) if m.layer in MOVED and m.slug not in held]
     total = sum((percents[i] for i in free), Decimal(0))
@@ -44,7 +46,10 @@ def rescaled(
         if was == 0:
             if wanted > Decimal("0.05"):
                 raise CalmTinError(
-                    f"There is no {corner[0].replace('_', ' ')} in this formula yet. Add one first.",
+                    said(
+                        "There is no {group} in this formula yet. Add one first.",
+                        group=corner[0].replace("_", " "),
+                    ),
                     field="wax",
                 )
             continue

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from django.core.signing import BadSignature, Signer
+from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench
 from calmtin.core.data.loader import kinds
@@ -49,7 +50,7 @@ def read_lines(text: str) -> list[tuple[str, Decimal]]:
     try:
         return [(slug, Decimal(percent)) for slug, percent in _SIGNER.unsign_object(text)]
     except BadSignature:
-        raise CalmTinError("This suggestion has expired. Suggest three formulas again.") from None
+        raise CalmTinError(gettext("This suggestion has expired. Suggest three formulas again.")) from None
 
 
 def worked_formulas(

@@ -13,6 +13,7 @@ from contextlib import contextmanager
 from typing import Any
 
 from django.http import HttpRequest
+from django.utils.translation import gettext
 
 from calmtin.core.errors import CalmTinError
 from calmtin.core.solver.search import Stop
@@ -63,7 +64,7 @@ def solving_turn(request: HttpRequest) -> Iterator[Stop]:
             or (earlier and not earlier.is_done.wait(WAIT_S))
             or not _slots.acquire(timeout=max(0.0, until - time.monotonic()))
         ):
-            raise CalmTinError("Calm Tin is calculating other formulas. Try again in a moment.")
+            raise CalmTinError(gettext("Calm Tin is calculating other formulas. Try again in a moment."))
         try:
             turn.ends_at = time.monotonic() + DEADLINE_S
             yield turn.is_over

@@ -9,6 +9,7 @@ from calmtin.accounts.models import Bench
 from calmtin.core.composition import Part
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
+from calmtin.core.messages import said
 from calmtin.core.solver.problem import Limits, Target
 from calmtin.core.solver.search import Solution, Stop, never, solve_if_met
 from calmtin.formulas.adapters import composition_of
@@ -52,7 +53,7 @@ def use_up(
     here = next(i for i, material in enumerate(composition.materials) if material.slug == slug)
     line, material = composition.parts[here], shelf[slug]
     if line.is_locked:
-        raise CalmTinError(f"{material.label} is locked. Unlock it first.", field="lot")
+        raise CalmTinError(said("{label} is locked. Unlock it first.", label=material.label), field="lot")
     now = float(line.percent)
     usual = version.formula.kind_facts.ranges.get(material.layer, (0.0, 100.0))[1]
     most = min(
@@ -84,8 +85,10 @@ def use_up(
             high = middle
     if best is None:
         raise CalmTinError(
-            f"No more {material.in_words} can be added at today’s firmness. Unlock lines, or set "
-            "another target.",
+            said(
+                "No more {in_words} can be added at today’s firmness. Unlock lines, or set another target.",
+                in_words=material.in_words,
+            ),
             field="lot",
         )
     held = Limits(locked, {slug: (float(best.percents[here]),) * 2})

@@ -6,6 +6,8 @@ from dataclasses import replace
 from decimal import Decimal
 from itertools import islice, product
 
+from django.utils.translation import gettext
+
 from calmtin.accounts.models import Bench
 from calmtin.core.composition import Composition
 from calmtin.core.errors import CalmTinError
@@ -40,7 +42,7 @@ def without(
     composition = composition_of(version, shelf)
     marked = [part for part in composition if part.material.has_any([flag])]
     if not marked:
-        raise CalmTinError("The formula already contains none of that.", field="flag")
+        raise CalmTinError(gettext("The formula already contains none of that."), field="flag")
     used = {material.slug for material in composition.materials}
     offers: list[list[Material | None]] = []
     for part in marked:
@@ -63,7 +65,7 @@ def without(
             found.append((_cost_of_choice(proposal, slugs, stock), proposal))
     if not found:
         raise CalmTinError(
-            "Too much of this formula contains it; start a new formula instead.", field="flag"
+            gettext("Too much of this formula contains it; start a new formula instead."), field="flag"
         )
     return min(found, key=lambda pair: pair[0])[1]
 
@@ -89,7 +91,9 @@ def _replaced(
     kept = [part for part in composition if instead.get(part.key, part.material) is not None]
     after = [instead.get(part.key) or part.material for part in kept]
     if not after:
-        raise CalmTinError("Nothing would be left of this formula. Start a new one instead.", field="flag")
+        raise CalmTinError(
+            gettext("Nothing would be left of this formula. Start a new one instead."), field="flag"
+        )
     percents = [part.percent for part in kept]
     for n, (part, material) in enumerate(zip(kept, after, strict=True)):
         # What the solver leaves alone stays at no more than is usual for its stand-in.

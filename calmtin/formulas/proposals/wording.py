@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from django.utils.translation import gettext, gettext_noop
+
 from calmtin.common.templatetags.calm import temp
 from calmtin.core.messages import said
 from calmtin.core.solver.explain import (
@@ -21,8 +23,8 @@ def say_reason(reason: Reason, unit: str = "C") -> str:
     if isinstance(reason, Missed):
         return _say_missed(reason, unit)
     if isinstance(reason, Bound):
-        ends = {"more": "held to at most", "less": "held to at least"}
-        held = "locked at" if reason.is_locked else ends[reason.helps]
+        ends = {"more": gettext("held to at most"), "less": gettext("held to at least")}
+        held = gettext("locked at") if reason.is_locked else ends[reason.helps]
         return said(
             "{label} is {held} {percent:g} %; {helps} would help.",
             label=reason.material.label,
@@ -38,7 +40,7 @@ def say_reason(reason: Reason, unit: str = "C") -> str:
             low=reason.low,
             high=reason.high,
         )
-    return "These materials can’t get any closer in any proportion."
+    return gettext("These materials can’t get any closer in any proportion.")
 
 
 def _say_missed(missed: Missed, unit: str) -> str:
@@ -66,20 +68,24 @@ def say_way_out(way: WayOut) -> str:
     """Say what would let the target be met."""
     if isinstance(way, AllowLine):
         return said(
-            "Allow {in_words} {value} to {percent:g} %.",
-            in_words=way.material.in_words,
-            value="up" if way.is_up else "down",
+            gettext_noop("Allow {material} up to {percent:g} %.")
+            if way.is_up
+            else gettext_noop("Allow {material} down to {percent:g} %."),
+            material=way.material.in_words,
             percent=way.percent,
         )
     if isinstance(way, AllowLayer):
-        much = (
-            said("{percent:g} %", percent=way.percent)
+        return said(
+            gettext_noop("Allow {percent:g} % {group} in total.")
             if way.is_up
-            else said("as little as {percent:g} %", percent=way.percent)
+            else gettext_noop("Allow as little as {percent:g} % {group} in total."),
+            percent=way.percent,
+            group=way.layer.replace("_", " "),
         )
-        return f"Allow {much} {way.layer.replace('_', ' ')} in total."
     if isinstance(way, AddMaterial):
         if way.what == "harder":
-            return "Add a harder wax or butter, such as candelilla or kokum."
-        return "Add a liquid oil, or take wax out." if way.has_wax else "Add a liquid oil."
+            return gettext("Add a harder wax or butter, such as candelilla or kokum.")
+        return (
+            gettext("Add a liquid oil, or take wax out.") if way.has_wax else gettext("Add a liquid oil.")
+        )
     return said("Set the target to {rung:.1f}, which these limits can reach.", rung=way.rung)

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 from functools import partial
 
+from django.utils.translation import gettext
+
 from calmtin.accounts.models import Bench
 from calmtin.common.notation import Boxes
 from calmtin.common.numbers import read_box
@@ -92,7 +94,7 @@ def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, s
     boxes = {f.pk: typed.get(f"share_{f.pk}", "1") for f in finishes}
     problems: dict[str, str] = {}
     notation = notation_in_force()
-    grams = pot.grams(problems, "pot", "The pot", low=BATCH_G[0], high=BATCH_G[1])
+    grams = pot.grams(problems, "pot", gettext("The pot"), low=BATCH_G[0], high=BATCH_G[1])
     shares = {
         pk: read_box(
             problems,

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from django.db.models import Q
+from django.utils.translation import gettext_noop
 
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import hundredths, percent
@@ -27,12 +28,12 @@ from calmtin.pictures.ladder import Pin
 from calmtin.pictures.section import TinSection, tin_section
 
 LAYER_NAMES: dict[Layer, str] = {
-    "wax": "Wax",
-    "butter": "Butters",
-    "soft_fat": "Soft fats",
-    "oil": "Liquid oils",
-    "powder": "Powders and colour",
-    "finishing": "Finishing",
+    "wax": gettext_noop("Wax"),
+    "butter": gettext_noop("Butters"),
+    "soft_fat": gettext_noop("Soft fats"),
+    "oil": gettext_noop("Liquid oils"),
+    "powder": gettext_noop("Powders and colour"),
+    "finishing": gettext_noop("Finishing"),
 }
 
 # Apps above this one add what they know about a formula's results (see pours.apps).

@@ -9,6 +9,8 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
 
+from django.utils.translation import gettext, gettext_noop
+
 from calmtin.common.templatetags.calm import grams, weight
 from calmtin.core.composition import WHOLE
 from calmtin.core.data.loader import drops_per_ml, synonyms
@@ -16,7 +18,7 @@ from calmtin.core.errors import CalmTinError, EmptyFormula
 from calmtin.core.limits import BATCH_G, WEIGHT_G
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.measured import Measured
-from calmtin.core.messages import Words, notation_in_force
+from calmtin.core.messages import Words, notation_in_force, said
 from calmtin.core.process.weighing import share_out
 from calmtin.core.recipe.boxes import read_grams
 from calmtin.core.recipe.matching import SURE
@@ -24,7 +26,7 @@ from calmtin.core.recipe.measures import Weight
 from calmtin.core.recipe.reader import OF_WHICH_BATCH, RecipeLine, Remark, Unresolved, read_recipe, weigh_as
 from calmtin.pantry.adapters import shelf_for
 
-LEAVE_OUT = "leave out"
+LEAVE_OUT = gettext_noop("leave out")
 FINEST = Decimal("0.001")
 
 
@@ -109,7 +111,7 @@ class Pasted:
                 grams[row.material.slug] = grams.get(row.material.slug, Decimal(0)) + row.grams
         total = sum(grams.values(), Decimal(0))
         if total <= 0:
-            raise EmptyFormula("This recipe has no weights yet.", field="text")
+            raise EmptyFormula(gettext("This recipe has no weights yet."), field="text")
         exact = [value * WHOLE / total for value in grams.values()]
         exact[-1] = WHOLE - sum(exact[:-1], Decimal(0))
         return list(zip(grams, share_out(exact, FINEST), strict=True))
@@ -143,7 +145,7 @@ def read_pasted(user: Any, text: str, settled: Mapping[str, str]) -> Pasted:
         try:
             batch_g = read_grams(
                 settled["batch"],
-                name="The batch",
+                name=gettext("The batch"),
                 low=BATCH_G[0],
                 high=BATCH_G[1],
                 notation=notation_in_force(),
@@ -172,7 +174,7 @@ def _row(
     key: str, item: RecipeLine | Unresolved | Remark, shelf: Shelf, settled: Mapping[str, str]
 ) -> PastedRow:
     if isinstance(item, Remark):
-        words = f"the whole batch, {weight(Decimal(repr(round(item.batch_g, 2))))}"
+        words = said("the whole batch, {Decimal}", Decimal=weight(Decimal(repr(round(item.batch_g, 2)))))
         return PastedRow(key, item.text, None, None, 0.0, 0.0, False, "", [], "", "", "", remark=words)
     read = item if isinstance(item, RecipeLine) else None
     is_new = bool(settled.get("shown")) and f"was_{key}" not in settled
@@ -184,7 +186,13 @@ def _row(
     if typed == was:
         # Nobody typed anything: what is read now stands, the batch or the material may be another.
         typed = fresh
-    news = "changed" if is_new else f"was {was}" if was != fresh and typed == fresh and was else ""
+    news = (
+        "changed"
+        if is_new
+        else said("was {was}", was=was)
+        if was != fresh and typed == fresh and was
+        else ""
+    )
     problem = item.reason if isinstance(item, Unresolved) and not (chosen and typed) else ""
     weight_g = None
     is_left_out = chosen == LEAVE_OUT
@@ -245,7 +253,7 @@ def _grams(typed: str, material: Material | None) -> tuple[Decimal | None, str]:
         drops = drops_per_ml().get(material.slug) if material else None
         read = read_grams(
             typed,
-            name="The weight",
+            name=gettext("The weight"),
             high=WEIGHT_G[1],
             material=material,
             drops_per_ml=drops,

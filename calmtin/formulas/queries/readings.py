@@ -8,6 +8,7 @@ from decimal import Decimal
 from typing import Literal, cast
 
 import numpy as np
+from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import temp
@@ -138,7 +139,7 @@ def firmness_of(
     `spans` holds, by place, the least and most mass of a part that was measured and not weighed.
     """
     if not any(mass > 0 for _, mass in parts):
-        return Unpredicted("Every ingredient is at 0.")
+        return Unpredicted(gettext("Every ingredient is at 0."))
     blended = blend(parts, bench.prior)
     if reason := why_not(blended):
         return Unpredicted(reason)
@@ -165,8 +166,12 @@ def firmness_of(
     room = at[room_at]
     unit = bench.temperature_unit
     flow_c, set_c = flow_point_c(blended), set_point_c(blended)
-    flow_label = f"flows at {temp(round(flow_c), unit)}" if flow_c is not None else "never holds a shape"
-    set_label = "" if set_c is None else f"sets from {temp(round(set_c), unit)}"
+    flow_label = (
+        said("flows at {flow_c}", flow_c=temp(round(flow_c), unit))
+        if flow_c is not None
+        else gettext("never holds a shape")
+    )
+    set_label = "" if set_c is None else said("sets from {set_c}", set_c=temp(round(set_c), unit))
     hold = None
     if kind.hold_c is not None and kind.hold_rung is not None:
         hold = Hold(kind.hold_c, kind.hold_rung, float(reading.rung[n]))
@@ -228,7 +233,7 @@ def preview(
     """Return the firmness and the tin of parts in any amounts, before they are a version."""
     total = sum((amount for _, amount in amounts), Decimal(0))
     if total <= 0:
-        return Unpredicted("Every ingredient is at 0."), None
+        return Unpredicted(gettext("Every ingredient is at 0.")), None
     section = tin_section(
         [
             (part.key, part.material.label, part.material.layer, float(100 * amount / total))

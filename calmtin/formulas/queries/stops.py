@@ -10,6 +10,7 @@ from calmtin.accounts.models import Bench
 from calmtin.core.cautions.case import Caution
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material
+from calmtin.core.messages import said
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.formula import cautions_for, reasons_of
 
@@ -20,7 +21,10 @@ class StopFirst(CalmTinError):
     def __init__(self, stops: list[Caution]) -> None:
         titles = "; ".join(str(stop.title) for stop in stops)
         super().__init__(
-            f"Stop: {titles}. Read the caution and give your reason to go on, or change the formula.",
+            said(
+                "Stop: {titles}. Read the caution and give your reason to go on, or change the formula.",
+                titles=titles,
+            ),
             field="stop",
         )
         self.stops = stops

@@ -8,7 +8,7 @@ from calmtin.common.templatetags.calm import one, range_end, weight
 from calmtin.core.composition import Composition, Part
 from calmtin.core.data.loader import drops_per_ml, synonyms
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.messages import notation_in_force
+from calmtin.core.messages import notation_in_force, said
 from calmtin.core.recipe.doses import Dose, read_dose
 from calmtin.core.recipe.matching import name_material
 from calmtin.formulas.adapters import composition_of
@@ -47,12 +47,20 @@ def what_it_does(version: Version, shelf: Shelf, text: str, *, key: str = "", na
     now = weight(measured.grams)
     span = ""
     if not measured.is_sure:
-        span = f" ({range_end(measured.low)} to {weight(measured.high)}: {dose.how})"
+        span = said(
+            " ({low} to {high}: {how})",
+            low=range_end(measured.low),
+            high=weight(measured.high),
+            how=dose.how,
+        )
     if len(composition) == 1:
-        return f"{now}{span} is the whole batch so far."
-    return (
-        f"{now}{span} makes {one(changed[part.key].percent)} %. The others keep their weight, and the "
-        f"batch becomes {weight(batch_g)}."
+        return said("{now}{span} is the whole batch so far.", now=now, span=span)
+    return said(
+        "{now}{span} makes {percent} %. The others keep their weight, and the batch becomes {batch_g}.",
+        now=now,
+        span=span,
+        percent=one(changed[part.key].percent),
+        batch_g=weight(batch_g),
     )
 
 
@@ -60,15 +68,25 @@ def _of_percent(
     composition: Composition, part: Part, value: Decimal, version: Version, *, on_top: bool
 ) -> str:
     if len(composition) == 1:
-        return f"100 %, {weight(version.batch_g)}: the first ingredient makes up the whole batch."
+        return said(
+            "100 %, {batch_g}: the first ingredient makes up the whole batch.",
+            batch_g=weight(version.batch_g),
+        )
     changed = composition.given(part.key, value, on_top=on_top)
     grams = weight(changed[part.key].grams_in(version.batch_g))
     if on_top:
-        return f"{grams} on top; the base makes room, and the batch stays {weight(version.batch_g)}."
+        return said(
+            "{grams} on top; the base makes room, and the batch stays {batch_g}.",
+            grams=grams,
+            batch_g=weight(version.batch_g),
+        )
     balancing = next((p for p in changed if p.is_balancing), None)
     if balancing is None:
-        return f"{grams} of a batch of {weight(version.batch_g)}."
-    return (
-        f"{grams}; {balancing.material.in_words} goes to {one(balancing.percent)} %, "
-        f"the batch stays {weight(version.batch_g)}."
+        return said("{grams} of a batch of {batch_g}.", grams=grams, batch_g=weight(version.batch_g))
+    return said(
+        "{grams}; {in_words} goes to {percent} %, the batch stays {batch_g}.",
+        grams=grams,
+        in_words=balancing.material.in_words,
+        percent=one(balancing.percent),
+        batch_g=weight(version.batch_g),
     )

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from decimal import Decimal
 
+from django.utils.translation import gettext
+
 from calmtin.accounts.models import Bench
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.messages import written
@@ -58,9 +60,9 @@ class VersionDiff:
     def other_process(self) -> list[tuple[str, str, str]]:
         """What differs beside the lines: its name, before and after."""
         told = [
-            ("Batch", written(Mass(self.a.batch_g)), written(Mass(self.b.batch_g))),
-            ("Cooled", self.a.get_cooling_display(), self.b.get_cooling_display()),
-            ("Whipped", f"{self.a.overrun_pct} % more", f"{self.b.overrun_pct} % more"),
+            (gettext("Batch"), written(Mass(self.a.batch_g)), written(Mass(self.b.batch_g))),
+            (gettext("Cooled"), self.a.get_cooling_display(), self.b.get_cooling_display()),
+            (gettext("Whipped"), f"{self.a.overrun_pct} % more", f"{self.b.overrun_pct} % more"),
         ]
         return [(name, before, after) for name, before, after in told if before != after]
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from decimal import Decimal
 from typing import Any
 
+from django.utils.translation import gettext
+
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G, OVERRUN_PCT, PERCENT, check
 from calmtin.core.process.grain import COOLINGS
@@ -38,9 +40,9 @@ def set_batch_of(draft: Version, batch_g: Decimal) -> None:
 
 def set_process(user: Any, version: Version, *, cooling: str, overrun_pct: int, seen: int) -> Version:
     """Choose how it is cooled, and how much volume whipping adds."""
-    check(overrun_pct, OVERRUN_PCT, name="The volume gain", field="overrun", unit="%")
+    check(overrun_pct, OVERRUN_PCT, name=gettext("The volume gain"), field="overrun", unit="%")
     if cooling not in COOLINGS:
-        raise CalmTinError("Choose a way of cooling from the list.", field="cooling")
+        raise CalmTinError(gettext("Choose a way of cooling from the list."), field="cooling")
     with edit(user, version, seen) as (draft, _):
         draft.cooling, draft.overrun_pct = cooling, overrun_pct
         draft.save(update_fields=["cooling", "overrun_pct"])
@@ -51,7 +53,7 @@ def set_strength(
     user: Any, version: Version, *, key: str, alcohol_pct: float, seen: int, typed: str = ""
 ) -> Version:
     """Say how strong a tincture is, % by volume; `typed` keeps it as it was written, "100 proof"."""
-    check(alcohol_pct, PERCENT, name="A tincture’s strength", field="strength", unit="% by volume")
+    check(alcohol_pct, PERCENT, name=gettext("A tincture’s strength"), field="strength", unit="% by volume")
     with edit(user, version, seen) as (draft, _):
         line = find_line(draft, key)
         line.alcohol_pct, line.alcohol_typed = alcohol_pct, typed[:20]

@@ -15,6 +15,7 @@ from django.core.serializers.json import DjangoJSONEncoder
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
+from django.utils.translation import gettext
 
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
@@ -67,7 +68,7 @@ def undo(user: Any, version: Version, *, seen: int) -> Version:
     with _counted(user, version, seen):
         now = version.steps.filter(number=version.step).first()
         if version.is_poured or now is None or now.came_from is None:
-            raise CalmTinError("There is nothing to undo in this version.")
+            raise CalmTinError(gettext("There is nothing to undo in this version."))
         _show_step(version, version.steps.get(number=now.came_from))
     return version
 
@@ -77,7 +78,7 @@ def redo(user: Any, version: Version, *, seen: int) -> Version:
     with _counted(user, version, seen):
         undone = version.steps.filter(came_from=version.step).last()
         if version.is_poured or undone is None:
-            raise CalmTinError("There is nothing to redo in this version.")
+            raise CalmTinError(gettext("There is nothing to redo in this version."))
         _show_step(version, undone)
     return version
 
@@ -88,7 +89,8 @@ def find_line(version: Version, key: str) -> Line:
         return version.lines.get(key=key)
     except Line.DoesNotExist:
         raise EditedElsewhere(
-            "That line is no longer in the formula. You now see its latest state.", field="revision"
+            gettext("That line is no longer in the formula. You now see its latest state."),
+            field="revision",
         ) from None
 
 
@@ -100,8 +102,10 @@ def _counted(user: Any, version: Version, seen: int) -> Iterator[None]:
             read_again(user, version)
             if version.revision != seen:
                 raise EditedElsewhere(
-                    "This formula was changed in another tab or on another device. "
-                    "You now see the latest version; your last change was not saved.",
+                    gettext(
+                        "This formula was changed in another tab or on another device. "
+                        "You now see the latest version; your last change was not saved."
+                    ),
                     field="revision",
                 )
             version.revision += 1

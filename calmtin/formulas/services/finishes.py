@@ -7,12 +7,14 @@ from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
+from django.utils.translation import gettext
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.composition import MOST_LINES
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
 from calmtin.core.limits import ON_TOP_PCT, check, check_text
+from calmtin.core.messages import said
 from calmtin.formulas.models import Finish, FinishPart, Formula, Line, Version
 from calmtin.formulas.services.balancing import hold
 from calmtin.formulas.services.lifecycle import copy_version
@@ -26,13 +28,13 @@ MOST_FINISHES = 8
 def add_finish(user: Any, formula: Formula, *, name: str, parts: list[tuple[str, Decimal]]) -> Finish:
     """Keep a finish: its name and its (slug, percent of the base); none of them for a clear one."""
     read_again(user, formula)
-    check_text(name, 40, name="The name", field="name")
+    check_text(name, 40, name=gettext("The name"), field="name")
     for _, percent in parts:
-        check(percent, ON_TOP_PCT, name="A part of a finish", field="parts", unit="% of the base")
+        check(percent, ON_TOP_PCT, name=gettext("A part of a finish"), field="parts", unit="% of the base")
     _refuse_crowd(formula, name)
     slugs = [slug for slug, _ in parts]
     if len(set(slugs)) != len(slugs):
-        raise CalmTinError("Use each material only once in a finish.", field="parts")
+        raise CalmTinError(gettext("Use each material only once in a finish."), field="parts")
     shelf = shelf_for(user)
     finish = Finish.objects.create(formula=formula, name=name)
     for slug, percent in parts:
@@ -45,10 +47,16 @@ def _refuse_crowd(formula: Formula, name: str) -> None:
     kept = formula.finishes.filter(removed_at=None)
     if kept.count() >= MOST_FINISHES:
         raise CalmTinError(
-            f"A formula can have up to {MOST_FINISHES} finishes. Remove one first.", field="name"
+            said(
+                "A formula can have up to {most_finishes} finishes. Remove one first.",
+                most_finishes=MOST_FINISHES,
+            ),
+            field="name",
         )
     if kept.filter(name__iexact=name).exists():
-        raise CalmTinError(f"There is already a finish called {name}. Choose another name.", field="name")
+        raise CalmTinError(
+            said("There is already a finish called {name}. Choose another name.", name=name), field="name"
+        )
 
 
 @transaction.atomic
@@ -96,11 +104,18 @@ def branch(user: Any, version: Version, *, name: str, finish: Finish | None = No
 def _finish_with(user: Any, draft: Version, finish: Finish) -> None:
     shelf, lines = shelf_for(user), {line.material: line for line in draft.lines.all()}
     if len(lines) + finish.parts.count() > MOST_LINES:
-        raise DoesNotAddUp(f"A formula can have up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
+        raise DoesNotAddUp(
+            said("A formula can have up to {most_lines} lines.", most_lines=MOST_LINES),
+            field="lines",
+            limit=MOST_LINES,
+        )
     for place, part in enumerate(finish.parts.all(), start=len(lines)):
         if part.material in lines:
             raise CalmTinError(
-                f"{shelf[part.material].label} is already in the base. Remove it from one of them.",
+                said(
+                    "{label} is already in the base. Remove it from one of them.",
+                    label=shelf[part.material].label,
+                ),
                 field="parts",
                 material=part.material,
             )

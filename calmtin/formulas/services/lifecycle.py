@@ -10,6 +10,7 @@ from typing import Any
 from django.db import transaction
 from django.db.models import Max, QuerySet
 from django.utils import timezone
+from django.utils.translation import gettext
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
@@ -18,6 +19,7 @@ from calmtin.core.data.loader import kinds
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
 from calmtin.core.limits import BATCH_G, PERCENT, check, check_text
 from calmtin.core.measured import Measured
+from calmtin.core.messages import said
 from calmtin.formulas.models import Acknowledgement, Audience, Formula, Line, Version, new_key
 from calmtin.formulas.services.balancing import hold
 from calmtin.pantry.adapters import shelf_for
@@ -42,9 +44,9 @@ def start_formula(
 
     The largest liquid oil, or else the largest line, balances to 100.
     """
-    check_text(name, 80, name="The name", field="name")
+    check_text(name, 80, name=gettext("The name"), field="name")
     if kind not in kinds():
-        raise CalmTinError("Choose a kind from the list.", field="kind")
+        raise CalmTinError(gettext("Choose a kind from the list."), field="kind")
     if batch_g is not None:
         check(batch_g, BATCH_G, name="A batch", field="batch", unit="g")
     for _, percent in lines or []:
@@ -59,7 +61,11 @@ def start_formula(
         version.batch_g = batch_g
         version.save(update_fields=["batch_g"])
     if len(lines or []) > MOST_LINES:
-        raise DoesNotAddUp(f"A formula can have up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
+        raise DoesNotAddUp(
+            said("A formula can have up to {most_lines} lines.", most_lines=MOST_LINES),
+            field="lines",
+            limit=MOST_LINES,
+        )
     for position, (slug, percent) in enumerate(lines or []):
         line = Line(version=version, position=position, material=shelf[slug].slug, percent=percent)
         line.measured = measured[position] if measured else None
@@ -88,11 +94,13 @@ def rename(
     read_again(user, formula)
     if seen is not None and seen != formula.revision:
         raise CalmTinError(
-            "Name, kind or notes were changed in another tab or on another device since this page was "
-            "opened. What you typed is still here. Check the latest version before you save."
+            gettext(
+                "Name, kind or notes were changed in another tab or on another device since this page was "
+                "opened. What you typed is still here. Check the latest version before you save."
+            )
         )
-    check_text(name, 80, name="The name", field="name")
-    check_text(notes, 2000, name="The notes", field="notes")
+    check_text(name, 80, name=gettext("The name"), field="name")
+    check_text(notes, 2000, name=gettext("The notes"), field="notes")
     formula.revision += 1
     formula.name, formula.kind, formula.sees_sun, formula.notes = name, kind, sees_sun, notes
     formula.audience = audience or formula.audience
@@ -125,7 +133,7 @@ def acknowledge(
     """Keep that the maker has seen a caution as strong as `level`, and why they go on."""
     read_again(user, formula)
     if not reason.strip():
-        raise CalmTinError("Give your reason to go on in a few words.", field="reason")
+        raise CalmTinError(gettext("Give your reason to go on in a few words."), field="reason")
     return Acknowledgement.objects.create(
         formula=formula,
         key=key[:20],
@@ -174,7 +182,7 @@ def freeze(user: Any, version: Version) -> Version:
     """Close a version for good, because something is poured from it."""
     read_again(user, version)
     if not version.lines.exists():
-        raise CalmTinError("Add materials before you pour.", field="material")
+        raise CalmTinError(gettext("Add materials before you pour."), field="material")
     if not version.is_poured:
         version.poured_at = timezone.now()
         version.save(update_fields=["poured_at"])
@@ -205,13 +213,13 @@ def delete_draft(user: Any, version: Version, *, seen: int) -> Formula | None:
     formula = version.formula
     if version.is_poured:
         raise CalmTinError(
-            "This version has been poured, so it can’t be deleted. Archive the formula instead."
+            gettext("This version has been poured, so it can’t be deleted. Archive the formula instead.")
         )
     if seen != version.revision:
-        raise CalmTinError("This draft was changed in another tab. Check it before you delete it.")
+        raise CalmTinError(gettext("This draft was changed in another tab. Check it before you delete it."))
     is_last = formula.versions.count() == 1
     if is_last and version.branches.exists():
-        raise CalmTinError("Another formula was copied from this one. Archive instead.")
+        raise CalmTinError(gettext("Another formula was copied from this one. Archive instead."))
     for let_go in before_deleting:
         let_go(user, version)
     version.delete()

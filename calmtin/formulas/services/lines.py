@@ -7,6 +7,7 @@ from decimal import ROUND_FLOOR, Decimal
 from typing import Any
 
 from django.db.models import Max
+from django.utils.translation import gettext
 
 from calmtin.core.cautions.ceilings import fitted_scents
 from calmtin.core.composition import MOST_LINES, THOUSANDTH
@@ -15,6 +16,7 @@ from calmtin.core.errors import CalmTinError, DoesNotAddUp
 from calmtin.core.limits import PERCENT, check
 from calmtin.core.materials import Shelf
 from calmtin.core.measured import Measured
+from calmtin.core.messages import said
 from calmtin.formulas.adapters import MEASURED, composition_of, keep_doses
 from calmtin.formulas.models import Line, Version
 from calmtin.formulas.services.balancing import hold
@@ -79,7 +81,7 @@ def confirm_weight(user: Any, version: Version, *, key: str, seen: int) -> Versi
         line, part = find_line(draft, key), composition_of(draft, shelf)[key]
         measured = part.measured_in(draft.batch_g)
         if measured is None:
-            raise CalmTinError("This line no longer has a measure to confirm.", field="percent")
+            raise CalmTinError(gettext("This line no longer has a measure to confirm."), field="percent")
         line.measured = Measured(measured.words, measured.grams, measured.grams, measured.grams)
         line.save(update_fields=MEASURED)
     return draft
@@ -104,7 +106,7 @@ def set_all(
     with edit(user, version, seen) as (draft, shelf):
         if set(amounts) != {line.key for line in draft.lines.all()}:
             raise EditedElsewhere(
-                "The formula’s lines have changed. Enter the amounts again.", field="revision"
+                gettext("The formula’s lines have changed. Enter the amounts again."), field="revision"
             )
         amounts, known = dict(amounts), dict(measured or {})
         for slug, amount, how in added:
@@ -143,7 +145,9 @@ def fit_scents(user: Any, version: Version, *, seen: int) -> Version:
             if exact == part.percent:
                 continue
             if part.is_locked or part.is_balancing:
-                raise DoesNotAddUp(f"{part.material.label} is locked. Unlock it first.", field="percent")
+                raise DoesNotAddUp(
+                    said("{label} is locked. Unlock it first.", label=part.material.label), field="percent"
+                )
             doses[part.key] = exact
         keep_doses(draft, composition.dosed(doses).balanced())
     return draft
@@ -155,8 +159,10 @@ def set_lock(user: Any, version: Version, *, key: str, is_locked: bool, seen: in
         line = find_line(draft, key)
         if line.is_balancing and is_locked:
             raise DoesNotAddUp(
-                "This line makes up the rest, so it can’t be locked. Let another line make up the "
-                "rest first.",
+                gettext(
+                    "This line makes up the rest, so it can’t be locked. Let another line make up the "
+                    "rest first."
+                ),
                 field="percent",
             )
         line.is_locked = is_locked
@@ -212,14 +218,17 @@ def _new_line(draft: Version, shelf: Shelf, slug: str) -> Line:
     """Add a line of nothing yet; refuse one too many, and a material that is there."""
     if draft.lines.count() >= MOST_LINES:
         raise DoesNotAddUp(
-            f"A formula can have up to {MOST_LINES} lines. Remove one before adding another.",
+            said(
+                "A formula can have up to {most_lines} lines. Remove one before adding another.",
+                most_lines=MOST_LINES,
+            ),
             field="material",
             limit=MOST_LINES,
         )
     material = shelf[slug]
     if draft.lines.filter(material=slug).exists():
         raise CalmTinError(
-            f"{material.label} is already in the formula. Change its line instead.",
+            said("{label} is already in the formula. Change its line instead.", label=material.label),
             field="material",
             material=slug,
         )

@@ -5,9 +5,12 @@ from __future__ import annotations
 from decimal import Decimal
 from typing import Any
 
+from django.utils.translation import gettext
+
 from calmtin.core.composition import MOST_LINES, WHOLE
 from calmtin.core.errors import DoesNotAddUp
 from calmtin.core.limits import PERCENT, check
+from calmtin.core.messages import said
 from calmtin.formulas.adapters import MEASURED
 from calmtin.formulas.models import Version
 from calmtin.formulas.services.balancing import hold
@@ -24,7 +27,9 @@ def apply_lines(
     unless they sum to exactly 100 and name every line.
     """
     if sum((percent for _, _, percent in percents), Decimal(0)) != WHOLE:
-        raise DoesNotAddUp("This change doesn’t add up to 100 %. Calculate it again.", field="percent")
+        raise DoesNotAddUp(
+            gettext("This change doesn’t add up to 100 %. Calculate it again."), field="percent"
+        )
     for _, _, percent in percents:
         check(percent, PERCENT, name="A line", field="percent", unit="%")
     _refuse_crowd([slug for _, slug, _ in percents if slug])
@@ -32,13 +37,17 @@ def apply_lines(
         lines = {line.key: line for line in draft.lines.all()}
         keys = [key for key, _, _ in percents if key != "+"]
         if sorted(lines) != sorted(keys):
-            raise EditedElsewhere("The formula’s lines have changed. Calculate it again.", field="revision")
+            raise EditedElsewhere(
+                gettext("The formula’s lines have changed. Calculate it again."), field="revision"
+            )
         for key, slug, percent in percents:
             held = lines.get(key)
             if held and held.is_locked and (held.material, held.percent) != (slug, percent):
                 raise DoesNotAddUp(
-                    f"{shelf[held.material].label} is locked, so this change no longer fits. "
-                    "Calculate it again.",
+                    said(
+                        "{label} is locked, so this change no longer fits. Calculate it again.",
+                        label=shelf[held.material].label,
+                    ),
                     field="percent",
                 )
         for key, slug, percent in percents:
@@ -61,6 +70,12 @@ def apply_lines(
 def _refuse_crowd(slugs: list[str]) -> None:
     """Refuse more lines than a formula holds, and the same material twice."""
     if len(slugs) > MOST_LINES:
-        raise DoesNotAddUp(f"A formula can have up to {MOST_LINES} lines.", field="lines", limit=MOST_LINES)
+        raise DoesNotAddUp(
+            said("A formula can have up to {most_lines} lines.", most_lines=MOST_LINES),
+            field="lines",
+            limit=MOST_LINES,
+        )
     if len(set(slugs)) != len(slugs):
-        raise DoesNotAddUp("This change names a material twice. Calculate it again.", field="lines")
+        raise DoesNotAddUp(
+            gettext("This change names a material twice. Calculate it again."), field="lines"
+        )

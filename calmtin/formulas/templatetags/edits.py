@@ -22,7 +22,7 @@ def dose_told(context: Context, key: str = "", was: str = "") -> SafeString:
     return format_html(
         ' hx-get="{}" hx-trigger="input changed delay:300ms" hx-target="#will-{}" hx-swap="innerHTML"'
         ' hx-sync="this:replace" hx-include="{}" hx-vals="{}"',
-        reverse("formulas:dose_told", args=[version.formula_id, version.number]),
+        reverse("formulas:dose_preview", args=[version.formula_id, version.number]),
         key or "add",
         "this" if key else "#add-material, this",
         json.dumps({"key": key, "was": was}),

@@ -15,6 +15,7 @@ from calmtin.accounts.queries import bench_of
 from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 from calmtin.formulas import services
 from calmtin.formulas.forms.formula import BranchForm
 from calmtin.formulas.queries.recipe import recipe_view
@@ -30,7 +31,7 @@ def copy(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     of = version.formula
     asked = request.POST.get("finish") or request.GET.get("finish", "")
     finish = of.finishes.filter(pk=whole_number(asked) or 0, removed_at=None).first()
-    name = f"{of.name}, {finish.name}" if finish else f"{of.name}, a copy"
+    name = f"{of.name}, {finish.name}" if finish else said("{name}, a copy", name=of.name)
     form = BranchForm(request.POST or None, initial={"name": name[:80]})
     if request.method == "POST" and form.is_valid():
         try:

@@ -6,11 +6,13 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
+from django.utils.translation import gettext
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.numbers import whole_number
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 from calmtin.formulas import services
 from calmtin.formulas.forms.formula import FormulaForm
 from calmtin.formulas.models import Formula
@@ -63,11 +65,13 @@ def delete_draft(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     found, name = version.formula, version.formula.name
     try:
         if "sure" not in request.POST:
-            raise CalmTinError("Tick the box to confirm, then press the button again. Nothing was deleted.")
+            raise CalmTinError(
+                gettext("Tick the box to confirm, then press the button again. Nothing was deleted.")
+            )
         left = services.delete_draft(request.user, version, seen=seen_by(request))
     except CalmTinError as refused:
         return _show_details(request, found, FormulaForm.of(found), str(refused))
-    messages.success(request, f"Version {number} of {name} is deleted.")
+    messages.success(request, said("Version {number} of {name} is deleted.", number=number, name=name))
     return redirect("formulas:formula", pk=pk) if left else redirect("formulas:list")
 
 

@@ -8,7 +8,7 @@ from decimal import Decimal
 from calmtin.common.templatetags.calm import range_end
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.materials import Material
-from calmtin.core.messages import notation_in_force
+from calmtin.core.messages import notation_in_force, said
 from calmtin.core.recipe.reader import weigh_typed
 
 
@@ -27,6 +27,16 @@ def weight_typed(words: str, material: Material) -> TypedWeight:
     weight = weigh_typed(words, material, drops_per_ml=drops, notation=notation_in_force())
     exact = weight.low == weight.high
     unit = notation_in_force().scale_unit
-    span = "" if exact else f" ({range_end(weight.low)} to {range_end(weight.high)} {unit}, {weight.how})"
+    span = (
+        ""
+        if exact
+        else said(
+            " ({low} to {high} {unit}, {how})",
+            low=range_end(weight.low),
+            high=range_end(weight.high),
+            unit=unit,
+            how=weight.how,
+        )
+    )
     grams = Decimal(repr(weight.grams)).quantize(Decimal("0.01"))
     return TypedWeight(grams, f"{words}{span}"[:120], span)

@@ -8,16 +8,18 @@ from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
+from django.utils.translation import gettext_noop
+
 from calmtin.core.messages import digits, written
 from calmtin.core.quantities import Mass, Percent, Quantity, Temperature, Volume
 from calmtin.pantry.models import Correction, Infusion, OwnContainer, OwnMaterial
 
 _NAMES = {
-    "brim_ml": "volume to the brim",
-    "melt_high_c": "melts up to",
-    "melt_low_c": "melts from",
-    "tare_g": "empty weight",
-    "usual_level_pct": "usual fill",
+    "brim_ml": gettext_noop("volume to the brim"),
+    "melt_high_c": gettext_noop("melts up to"),
+    "melt_low_c": gettext_noop("melts from"),
+    "tare_g": gettext_noop("empty weight"),
+    "usual_level_pct": gettext_noop("usual fill"),
 }
 _KINDS: dict[str, Callable[[Decimal], Quantity]] = {
     "g": Mass,

@@ -8,6 +8,7 @@ from typing import Any
 
 from django.urls import reverse
 
+from calmtin.core.messages import said
 from calmtin.pantry.models import Lot, Movement, Withdrawal
 
 
@@ -33,7 +34,7 @@ def ledger_of(user: Any, lot: Lot) -> list[tuple[Movement, Cause | None]]:
         if infusion is not None:
             is_there = infusion.deleted_at is None
             address = reverse("pantry:infusion", args=[infusion.pk]) if is_there else ""
-            causes[withdrawal.pk] = Cause(f"infusion of {infusion.herb}", address)
+            causes[withdrawal.pk] = Cause(said("infusion of {herb}", herb=infusion.herb), address)
         elif withdrawal.words:
             causes[withdrawal.pk] = Cause(withdrawal.words)
     for source in cause_sources:

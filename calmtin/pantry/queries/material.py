@@ -17,7 +17,7 @@ from calmtin.core.data.marked import marked
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import flow_point_c, read, set_point_c
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.messages import Words
+from calmtin.core.messages import Words, said
 from calmtin.pantry.queries.lots import LotView, lots_of
 from calmtin.pictures.curve import HIGHEST_C, LOWEST_C, SofteningCurve, softening_curve
 
@@ -98,8 +98,10 @@ def curve_of(material: Material, bench: Bench) -> SofteningCurve:
         here_c=bench.room_c,
         flow_c=flow_c,
         set_c=set_c,
-        flow_label="liquid" if flow_c is None else f"flows at {temp(round(flow_c), unit)}",
-        set_label="" if set_c is None else f"sets from {temp(round(set_c), unit)}",
+        flow_label="liquid"
+        if flow_c is None
+        else said("flows at {flow_c}", flow_c=temp(round(flow_c), unit)),
+        set_label="" if set_c is None else said("sets from {set_c}", set_c=temp(round(set_c), unit)),
         width=420.0,
         height=240.0,
     )

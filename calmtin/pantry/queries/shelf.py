@@ -8,19 +8,21 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
+from django.utils.translation import gettext_noop
+
 from calmtin.common.templatetags.calm import group_name
 from calmtin.core.data.loader import synonyms
 from calmtin.core.materials import Material, Shelf
 from calmtin.pantry.queries.lots import LotView, in_stock
 
 FREE_FROM = {
-    "bee": "bee products",
+    "bee": gettext_noop("bee products"),
     "coconut": "coconut",
     "tree_nut": "nuts",
     "soy": "soy",
     "lanolin": "lanolin",
     "wheat": "wheat",
-    "vegan": "animal products",
+    "vegan": gettext_noop("animal products"),
 }
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.utils.translation import gettext
+
 from calmtin.accounts.queries import Held
 from calmtin.core.messages import written
 from calmtin.core.quantities import Volume
@@ -16,4 +18,4 @@ def vessels_held(user: Any) -> Held:
         f"{row.name}: {row.get_use_display()}, {written(Volume(row.brim_ml))}"
         for row in Vessel.objects.of(user)
     ]
-    return Held("Pots, bowls and jugs", rows, "pantry:containers", "#vessels")
+    return Held(gettext("Pots, bowls and jugs"), rows, "pantry:containers", "#vessels")

@@ -8,6 +8,7 @@ from itertools import count
 from typing import Any
 
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check_text
@@ -24,12 +25,12 @@ def keep_blend(user: Any, *, name: str, parts: Sequence[tuple[str, Decimal | flo
     The same blend under the same name is the same material. Raises `CalmTinError` where nothing
     in it melts.
     """
-    check_text(name, 80, name="The name", field="name")
+    check_text(name, 80, name=gettext("The name"), field="name")
     shelf = shelf_for(user)
     inside = pure([(shelf[slug], float(mass)) for slug, mass in parts if mass > 0])
     whole = sum(mass for _, mass in inside)
     if whole <= 0:
-        raise CalmTinError("There is nothing in it. Weigh something in first.", field="parts")
+        raise CalmTinError(gettext("There is nothing in it. Weigh something in first."), field="parts")
     percents = [[material.slug, round(100.0 * mass / whole, 4)] for material, mass in inside]
     blend_material(inside, slug="my_blend", name=name)
     known = OwnBlend.objects.of(user).filter(name=name, parts=percents).first()

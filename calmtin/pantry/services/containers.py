@@ -5,12 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core import limits
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_text
+from calmtin.core.messages import said
 from calmtin.pantry.models import OwnContainer, Vessel
 from calmtin.pantry.services.correcting import keep_correction, refuse_in_use
 
@@ -42,8 +44,8 @@ def delete_container(user: Any, row: OwnContainer) -> None:
 
 
 def _check_container(name: str, brim_ml: float, facts: dict[str, Any]) -> None:
-    check_text(name, 80, name="The name", field="name")
-    check(brim_ml, limits.BRIM_ML, name="To the brim it", field="brim_ml", unit="ml")
+    check_text(name, 80, name=gettext("The name"), field="name")
+    check(brim_ml, limits.BRIM_ML, name=gettext("To the brim it"), field="brim_ml", unit="ml")
     for field, span in {
         "usual_level_pct": limits.FILL_PCT,
         "cavities": limits.CAVITIES,
@@ -58,10 +60,12 @@ def _check_container(name: str, brim_ml: float, facts: dict[str, Any]) -> None:
 @transaction.atomic
 def add_vessel(user: Any, *, name: str, use: str, brim_ml: float) -> Vessel:
     """Add a pot, a bowl or a jug; raises `CalmTinError` for a name that is taken."""
-    check_text(name, 60, name="The name", field="vessel_name")
-    check(brim_ml, limits.BRIM_ML, name="To the brim it", field="vessel_ml", unit="ml")
+    check_text(name, 60, name=gettext("The name"), field="vessel_name")
+    check(brim_ml, limits.BRIM_ML, name=gettext("To the brim it"), field="vessel_ml", unit="ml")
     if Vessel.objects.of(user).filter(name__iexact=name).exists():
-        raise CalmTinError(f"There is already one called {name}. Choose another name.", field="vessel_name")
+        raise CalmTinError(
+            said("There is already one called {name}. Choose another name.", name=name), field="vessel_name"
+        )
     return Vessel.objects.create(owner=user, name=name, use=use, brim_ml=brim_ml)
 
 

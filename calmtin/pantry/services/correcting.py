@@ -7,10 +7,12 @@ from collections.abc import Callable
 from typing import Any
 
 from django.core.serializers.json import DjangoJSONEncoder
+from django.utils.translation import gettext
 
 from calmtin.common.owned import Deletable
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check_text
+from calmtin.core.messages import said
 from calmtin.pantry.models import Correction, Infusion, OwnContainer, OwnMaterial
 
 # Apps above this one say where a material or a container of the maker's own is in use.
@@ -31,8 +33,8 @@ def keep_correction(user: Any, row: Deletable, *, reason: str, **now: Any) -> bo
     Raises `CalmTinError` without a reason.
     """
     if not reason.strip():
-        raise CalmTinError("Give a reason: a slip of the finger, measured again.", field="reason")
-    check_text(reason, 200, name="The reason", field="reason")
+        raise CalmTinError(gettext("Give a reason: a slip of the finger, measured again."), field="reason")
+    check_text(reason, 200, name=gettext("The reason"), field="reason")
     was = {name: getattr(row, name) for name in now if getattr(row, name) != now[name]}
     if not was:
         return False
@@ -49,5 +51,9 @@ def refuse_in_use(user: Any, slug: str, name: str) -> None:
     used = list(dict.fromkeys(words for source in users for words in source(user, slug)))
     if used:
         raise CalmTinError(
-            f"{name} is in use in {', '.join(used[:4])}. You can correct it but not delete it."
+            said(
+                "{name} is in use in {used}. You can correct it but not delete it.",
+                name=name,
+                used=", ".join(used[:4]),
+            )
         )

@@ -13,6 +13,7 @@ from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
+from django.utils.translation import gettext, gettext_noop
 
 from calmtin.common.numbers import SumGrams
 from calmtin.common.once import sent_once
@@ -50,20 +51,20 @@ def check_lot(
     """Refuse a purchase that cannot be: too little, too much, a year that no bench sees."""
     check(amount_g, limits.LOT_G, name="A lot", field="amount", unit="g")
     if price is not None:
-        check(price, limits.PRICE, name="The price", field="price")
-    check_day(bought_on, name="The day it was bought", field="bought_on")
-    check_day(best_before, name="Best before", field="best_before")
-    check_day(opened_on, name="The day it was opened", field="opened_on")
-    check_text(note, 200, name="The note", field="note")
-    check_text(typed, 120, name="The amount", field="amount")
+        check(price, limits.PRICE, name=gettext("The price"), field="price")
+    check_day(bought_on, name=gettext("The day it was bought"), field="bought_on")
+    check_day(best_before, name=gettext("Best before"), field="best_before")
+    check_day(opened_on, name=gettext("The day it was opened"), field="opened_on")
+    check_text(note, 200, name=gettext("The note"), field="note")
+    check_text(typed, 120, name=gettext("The amount"), field="amount")
 
 
 _CORRECTED = {
     "amount_g": "bought",
     "price": "price",
-    "bought_on": "bought on",
-    "best_before": "best before",
-    "opened_on": "opened on",
+    "bought_on": gettext_noop("bought on"),
+    "best_before": gettext_noop("best before"),
+    "opened_on": gettext_noop("opened on"),
     "note": "note",
 }
 
@@ -78,7 +79,7 @@ def correct_lot(user: Any, lot: Lot, *, reason: str, **facts: Any) -> Movement |
     """
     read_again(user, lot)
     if not reason.strip():
-        raise CalmTinError("Give a reason: a slip of the finger, the wrong unit.", field="reason")
+        raise CalmTinError(gettext("Give a reason: a slip of the finger, the wrong unit."), field="reason")
     was = {name: getattr(lot, name) for name in _CORRECTED}
     now = was | facts
     check_lot(**now)
@@ -115,7 +116,9 @@ def void_lot(user: Any, lot: Lot, *, reason: str) -> Lot:
     """Take a lot off the shelf that should not be there; its ledger stays and says why."""
     read_again(user, lot)
     if not reason.strip():
-        raise CalmTinError("Give a reason: entered twice, thrown away, given away.", field="reason")
+        raise CalmTinError(
+            gettext("Give a reason: entered twice, thrown away, given away."), field="reason"
+        )
     if lot.voided_at is None:
         lot.voided_at = timezone.now()
         lot.save(update_fields=["voided_at"])
@@ -131,7 +134,9 @@ def restore_lot(user: Any, lot: Lot) -> Lot:
         gone = lot.movements.filter(kind=Movement.Kind.VOIDED).last()
         lot.voided_at = None
         lot.save(update_fields=["voided_at"])
-        _enter(lot, Movement.Kind.CORRECTED, -gone.grams if gone else Decimal(0), "back on the shelf")
+        _enter(
+            lot, Movement.Kind.CORRECTED, -gone.grams if gone else Decimal(0), gettext("back on the shelf")
+        )
     return lot
 
 
@@ -146,11 +151,13 @@ def _enter(lot: Lot, kind: str, grams: Decimal, reason: str) -> Movement:
 def reweigh(user: Any, lot: Lot, *, actual_g: Decimal, reason: str) -> Movement | None:
     """Correct a lot's balance to what the scale says, with the reason; None when it agrees."""
     if not reason.strip():
-        raise CalmTinError("Give a reason: spilled, given away, inaccurate scale.", field="reason")
+        raise CalmTinError(gettext("Give a reason: spilled, given away, inaccurate scale."), field="reason")
     read_again(user, lot)
-    check(actual_g, (0.0, limits.LOT_G[1]), name="Weight left", field="actual", unit="g")
+    check(actual_g, (0.0, limits.LOT_G[1]), name=gettext("Weight left"), field="actual", unit="g")
     if lot.voided_at is not None:
-        raise CalmTinError("This lot was removed from the shelf. Restore it first.", field="actual")
+        raise CalmTinError(
+            gettext("This lot was removed from the shelf. Restore it first."), field="actual"
+        )
     difference = actual_g.quantize(Decimal("0.01")) - balance(lot)
     return _enter(lot, Movement.Kind.CORRECTED, difference, reason.strip()) if difference else None
 

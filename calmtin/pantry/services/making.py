@@ -7,6 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
@@ -14,7 +15,7 @@ from calmtin.core import limits
 from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_day, check_text
-from calmtin.core.messages import Message
+from calmtin.core.messages import Message, said
 from calmtin.core.quantities import Mass, in_both
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Infusion, Lot, Movement, OwnMaterial, Rendering, due_date
@@ -62,7 +63,9 @@ def correct_infusion(
     """Put an infusion right that is not strained yet; the shelf follows. Say whether anything changed."""
     read_again(user, infusion)
     if infusion.strained_on is not None:
-        raise CalmTinError("This infusion has been strained; correct its lot instead.", field="herb")
+        raise CalmTinError(
+            gettext("This infusion has been strained; correct its lot instead."), field="herb"
+        )
     due_on = _check_infusion(user, herb, herb_g, oil, oil_g, method, started_on)
     changed = keep_correction(
         user,
@@ -87,7 +90,7 @@ def delete_infusion(user: Any, infusion: Infusion) -> None:
     """Delete an infusion that was never strained; its oil goes back to the shelf."""
     read_again(user, infusion)
     if infusion.strained_on is not None:
-        raise CalmTinError("This infusion has been strained, so it stays on record.")
+        raise CalmTinError(gettext("This infusion has been strained, so it stays on record."))
     _put_back(user, infusion)
     infusion.mark_deleted()
 
@@ -109,15 +112,15 @@ def _check_infusion(
     """Refuse what makes no infusion; return the day it is due."""
     material = shelf_for(user)[oil]
     if material.layer != "oil":
-        raise CalmTinError("Infuse in a liquid oil.", field="oil", material=oil)
-    check_text(herb, 80, name="The herb", field="herb")
-    check(herb_g, limits.HERB_G, name="The herb", field="herb_g", unit="g")
-    check(oil_g, limits.OIL_G, name="The oil", field="oil_g", unit="g")
-    check_day(started_on, name="The start", field="started_on")
+        raise CalmTinError(gettext("Infuse in a liquid oil."), field="oil", material=oil)
+    check_text(herb, 80, name=gettext("The herb"), field="herb")
+    check(herb_g, limits.HERB_G, name=gettext("The herb"), field="herb_g", unit="g")
+    check(oil_g, limits.OIL_G, name=gettext("The oil"), field="oil_g", unit="g")
+    check_day(started_on, name=gettext("The start"), field="started_on")
     if method not in Infusion.Method.values:
-        raise CalmTinError("Choose a cold or a warm infusion.", field="method")
+        raise CalmTinError(gettext("Choose a cold or a warm infusion."), field="method")
     due_on = due_date(method, started_on)
-    check_day(due_on, name="The day it is strained", field="started_on")
+    check_day(due_on, name=gettext("The day it is strained"), field="started_on")
     return due_on
 
 
@@ -129,9 +132,9 @@ def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: 
     Raises `CalmTinError` when it was strained before, or gives more than went in.
     """
     read_again(user, infusion)
-    check_day(strained_on, name="The day it was strained", field="strained_on")
+    check_day(strained_on, name=gettext("The day it was strained"), field="strained_on")
     if infusion.strained_on is not None:
-        raise CalmTinError("This infusion has been strained already.", field="recovered_g")
+        raise CalmTinError(gettext("This infusion has been strained already."), field="recovered_g")
     if not 0 < recovered_g <= infusion.oil_g:
         raise CalmTinError(
             Message("{oil} of oil went in, so you can’t recover more than that.", oil=Mass(infusion.oil_g)),
@@ -140,7 +143,7 @@ def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: 
             unit="g",
         )
     base = shelf_for(user)[infusion.oil]
-    name = f"{infusion.herb.strip().capitalize()} in {base.in_words}"
+    name = said("{herb} in {oil}", herb=infusion.herb.strip().capitalize(), oil=base.in_words)
     known = OwnMaterial.objects.of(user).filter(name=name).first()
     material = known or add_material(
         user,
@@ -149,14 +152,14 @@ def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: 
         behaves_like=base.slug if base.slug in library() else "infused_oil",
         allergens=";".join(base.allergens),
         vegan=base.vegan,
-        notes="Infused oil; behaves as its base oil.",
+        notes=gettext("Infused oil; behaves as its base oil."),
     )
     lot = buy_lot(
         user,
         material=material.slug,
         amount_g=recovered_g,
         bought_on=strained_on,
-        note=f"strained, {in_both(infusion.oil_g - recovered_g)} left in the herb",
+        note=said("strained, {in_both} left in the herb", in_both=in_both(infusion.oil_g - recovered_g)),
     )
     infusion.strained_on, infusion.recovered_g, infusion.lot = strained_on, recovered_g, lot
     infusion.save(update_fields=["strained_on", "recovered_g", "lot"])
@@ -167,16 +170,20 @@ def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: 
 @transaction.atomic
 def render_comb(user: Any, *, raw_g: Decimal, clean_g: Decimal, done_on: date) -> Rendering:
     """Record raw comb cleaned to wax; the wax becomes a lot."""
-    check(raw_g, limits.COMB_G, name="The comb", field="raw_g", unit="g")
-    check_day(done_on, name="The day", field="done_on")
+    check(raw_g, limits.COMB_G, name=gettext("The comb"), field="raw_g", unit="g")
+    check_day(done_on, name=gettext("The day"), field="done_on")
     if not 0 < clean_g <= raw_g:
         raise CalmTinError(
-            "The clean wax must weigh more than 0 and no more than the comb.",
+            gettext("The clean wax must weigh more than 0 and no more than the comb."),
             field="clean_g",
             limit=float(raw_g),
             unit="g",
         )
     lot = buy_lot(
-        user, material=WAX_FROM_COMB, amount_g=clean_g, bought_on=done_on, note="rendered from comb"
+        user,
+        material=WAX_FROM_COMB,
+        amount_g=clean_g,
+        bought_on=done_on,
+        note=gettext("rendered from comb"),
     )
     return Rendering.objects.create(owner=user, raw_g=raw_g, clean_g=clean_g, done_on=done_on, lot=lot)

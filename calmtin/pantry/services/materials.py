@@ -7,6 +7,7 @@ from typing import Any
 
 from django.db import transaction
 from django.utils.text import slugify
+from django.utils.translation import gettext
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
@@ -15,6 +16,7 @@ from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_text
 from calmtin.core.materials import GROUPS
+from calmtin.core.messages import said
 from calmtin.pantry.adapters import to_core
 from calmtin.pantry.models import Lot, Override, OwnMaterial
 from calmtin.pantry.services.correcting import keep_correction, refuse_in_use
@@ -59,33 +61,37 @@ def delete_material(user: Any, row: OwnMaterial) -> None:
     """Delete an own material that nothing stands on; raises `CalmTinError` with what does."""
     read_again(user, row)
     if Lot.objects.of(user).filter(material=row.slug).exists():
-        raise CalmTinError(f"{row.name} has lots on record. You can correct it but not delete it.")
+        raise CalmTinError(
+            said("{name} has lots on record. You can correct it but not delete it.", name=row.name)
+        )
     refuse_in_use(user, row.slug, row.name)
     row.mark_deleted()
 
 
 def _check_material(name: str, group: str, behaves_like: str, facts: dict[str, Any]) -> None:
     if behaves_like not in library():
-        raise CalmTinError("Choose the library material that it behaves like.", field="behaves_like")
-    check_text(name, 80, name="The name", field="name")
-    check_text(facts.get("notes", ""), 2000, name="The note", field="notes")
+        raise CalmTinError(
+            gettext("Choose the library material that it behaves like."), field="behaves_like"
+        )
+    check_text(name, 80, name=gettext("The name"), field="name")
+    check_text(facts.get("notes", ""), 2000, name=gettext("The note"), field="notes")
     if not name.strip():
-        raise CalmTinError("Give the material a name.", field="name")
+        raise CalmTinError(gettext("Give the material a name."), field="name")
     if group not in GROUPS:
-        raise CalmTinError("Choose a group from the list.", field="group")
+        raise CalmTinError(gettext("Choose a group from the list."), field="group")
     _check_figures(facts)
 
 
 def _check_figures(figures: dict[str, Any]) -> None:
     """Refuse a figure of a material outside its bounds."""
     spans = {
-        "melt_low_c": (limits.MELT_C, "The lower melting temperature", "°C"),
-        "melt_high_c": (limits.MELT_C, "The upper melting temperature", "°C"),
-        "density": (limits.DENSITY, "The density", "g/ml"),
-        "strength_pct": (limits.STRENGTH_PCT, "The strength", "%"),
-        "limit_pct": (limits.PERCENT, "The supplier’s limit", "%"),
-        "typical_low_pct": (limits.PERCENT, "The usual share", "%"),
-        "typical_high_pct": (limits.PERCENT, "The usual share", "%"),
+        "melt_low_c": (limits.MELT_C, gettext("The lower melting temperature"), "°C"),
+        "melt_high_c": (limits.MELT_C, gettext("The upper melting temperature"), "°C"),
+        "density": (limits.DENSITY, gettext("The density"), "g/ml"),
+        "strength_pct": (limits.STRENGTH_PCT, gettext("The strength"), "%"),
+        "limit_pct": (limits.PERCENT, gettext("The supplier’s limit"), "%"),
+        "typical_low_pct": (limits.PERCENT, gettext("The usual share"), "%"),
+        "typical_high_pct": (limits.PERCENT, gettext("The usual share"), "%"),
     }
     for name, (span, words, unit) in spans.items():
         if figures.get(name) is not None:
@@ -95,7 +101,7 @@ def _check_figures(figures: dict[str, Any]) -> None:
 @transaction.atomic
 def set_own_figures(user: Any, material: str, **figures: Any) -> Override:
     """Keep what the maker knows better about a library material; `inci` is what its bottle says."""
-    check_text(str(figures.get("inci", "")), 200, name="What the bottle says", field="inci")
+    check_text(str(figures.get("inci", "")), 200, name=gettext("What the bottle says"), field="inci")
     _check_figures(figures)
     row, _ = Override.objects.update_or_create(
         owner=user, material=library()[material].slug, defaults=figures

@@ -9,6 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils import timezone
+from django.utils.translation import gettext
 from django.views.decorators.http import require_http_methods
 
 from calmtin.accounts.queries import bench_of
@@ -16,7 +17,7 @@ from calmtin.common.fields import refuse
 from calmtin.common.once import key_of
 from calmtin.common.pages import came_from
 from calmtin.core.errors import CalmTinError
-from calmtin.core.messages import Message
+from calmtin.core.messages import Message, said
 from calmtin.core.quantities import Mass
 from calmtin.pantry import services
 from calmtin.pantry.adapters import shelf_for
@@ -43,7 +44,7 @@ def material(request: HttpRequest, slug: str) -> HttpResponse:
     if own.is_bound and own.is_valid():
         try:
             services.set_own_figures(request.user, slug, **own.figures())
-            messages.success(request, "Saved. Predictions now use your figures.")
+            messages.success(request, gettext("Saved. Predictions now use your figures."))
             return redirect(back or reverse("pantry:material", args=[slug]))
         except CalmTinError as refused:
             refuse(own, refused)
@@ -103,7 +104,7 @@ def material_correct(request: HttpRequest, slug: str) -> HttpResponse:
     try:
         if "delete" in request.POST:
             services.delete_material(request.user, row)
-            messages.success(request, f"{row.name} is deleted.")
+            messages.success(request, said("{name} is deleted.", name=row.name))
             return redirect("pantry:pantry")
         if sent and form.is_valid() and why.is_valid():
             services.correct_material(request.user, row, **form.facts(), **why.cleaned_data)

@@ -7,6 +7,8 @@ from dataclasses import asdict, dataclass
 from datetime import date
 from typing import Any, cast
 
+from django.utils.translation import gettext
+
 from calmtin.accounts.models import Bench
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.errors import CalmTinError
@@ -84,10 +86,10 @@ def filled_of(pour: Pour) -> list[Filled]:
 def filled_at(pour: Pour, position: int) -> Filled:
     """Return the pieces of one filling of a pour that was made, or refuse with `CalmTinError`."""
     if pour.is_weighing or pour.called_off_at is not None:
-        raise CalmTinError("Finish the pour before you record pieces.", field="position")
+        raise CalmTinError(gettext("Finish the pour before you record pieces."), field="position")
     found = next((filled for filled in filled_of(pour) if filled.position == position), None)
     if found is None:
-        raise CalmTinError("Choose a kind of piece.", field="position")
+        raise CalmTinError(gettext("Choose a kind of piece."), field="position")
     return found
 
 
@@ -155,7 +157,7 @@ def sheet_named(user: Any, slug: str) -> Sheet:
     try:
         return sheets_for(user)[slug]
     except KeyError:
-        raise CalmTinError("Choose a sheet from the list.", field="sheet") from None
+        raise CalmTinError(gettext("Choose a sheet from the list."), field="sheet") from None
 
 
 def usual_sheet(filled: Filled, bench: Bench) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django import forms
+from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.common.fields import MoneyField, NumberField, Styled, date_field, offer
 from calmtin.core.finish.layout import KINDS, PAGES, Shape, Sheet
@@ -17,28 +18,38 @@ from calmtin.pours.queries.pieces import PiecesView
 class SheetForm(Styled, forms.Form):
     """A sheet of labels as it is measured with a ruler, mm."""
 
-    name = forms.CharField(max_length=60, error_messages={"required": "Give the sheet a name."})
+    name = forms.CharField(
+        max_length=60, error_messages={"required": gettext_lazy("Give the sheet a name.")}
+    )
     page = forms.ChoiceField(choices=[*((slug, page[0]) for slug, page in PAGES.items()), ("", "other")])
-    page_w = NumberField(label="page, mm wide", low=PAPER_MM[0], high=PAPER_MM[1], required=False)
-    page_h = NumberField(label="page, mm high", low=PAPER_MM[0], high=PAPER_MM[1], required=False)
-    kind = forms.ChoiceField(label="Labels are", choices=list(KINDS.items()))
-    width_mm = NumberField(label="label, mm wide", low=LABEL_MM[0], high=LABEL_MM[1])
+    page_w = NumberField(
+        label=gettext_lazy("page, mm wide"), low=PAPER_MM[0], high=PAPER_MM[1], required=False
+    )
+    page_h = NumberField(
+        label=gettext_lazy("page, mm high"), low=PAPER_MM[0], high=PAPER_MM[1], required=False
+    )
+    kind = forms.ChoiceField(label=gettext_lazy("Labels are"), choices=list(KINDS.items()))
+    width_mm = NumberField(label=gettext_lazy("label, mm wide"), low=LABEL_MM[0], high=LABEL_MM[1])
     height_mm = NumberField(
-        label="label, mm high",
+        label=gettext_lazy("label, mm high"),
         low=LABEL_MM[0],
         high=LABEL_MM[1],
         required=False,
-        help_text="round: as wide",
+        help_text=gettext_lazy("round: as wide"),
     )
-    columns = NumberField(label="across", low=1, high=40, places=0)
-    rows = NumberField(label="down", low=1, high=60, places=0)
-    left_mm = NumberField(label="left edge to the first, mm", high=PAPER_MM[1])
-    top_mm = NumberField(label="top edge to the first, mm", high=PAPER_MM[1])
+    columns = NumberField(label=gettext_lazy("across"), low=1, high=40, places=0)
+    rows = NumberField(label=gettext_lazy("down"), low=1, high=60, places=0)
+    left_mm = NumberField(label=gettext_lazy("left edge to the first, mm"), high=PAPER_MM[1])
+    top_mm = NumberField(label=gettext_lazy("top edge to the first, mm"), high=PAPER_MM[1])
     across_mm = NumberField(
-        label="from one to the next across, mm", high=PAPER_MM[1], help_text="left edge to left edge"
+        label=gettext_lazy("from one to the next across, mm"),
+        high=PAPER_MM[1],
+        help_text=gettext_lazy("left edge to left edge"),
     )
     down_mm = NumberField(
-        label="from one to the next down, mm", high=PAPER_MM[1], help_text="top edge to top edge"
+        label=gettext_lazy("from one to the next down, mm"),
+        high=PAPER_MM[1],
+        help_text=gettext_lazy("top edge to top edge"),
     )
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
@@ -51,11 +62,11 @@ class SheetForm(Styled, forms.Form):
         if data.get("page"):
             _, data["page_w"], data["page_h"] = PAGES[data["page"]]
         elif not self.errors and (data.get("page_w") is None or data.get("page_h") is None):
-            self.add_error("page_w", "Enter the size of the page.")
+            self.add_error("page_w", gettext("Enter the size of the page."))
         if data.get("kind") == "round":
             data["height_mm"] = data.get("width_mm")
         elif "height_mm" in data and data["height_mm"] is None:
-            self.add_error("height_mm", "Enter the height of a label.")
+            self.add_error("height_mm", gettext("Enter the height of a label."))
         return data
 
     @property
@@ -75,13 +86,13 @@ class SheetForm(Styled, forms.Form):
 class GoneForm(Styled, forms.Form):
     """Pieces that went somewhere."""
 
-    position = forms.TypedChoiceField(label="Which", coerce=int)
-    count = NumberField(label="How many", low=1, high=CONTAINERS[1], places=0, initial=1)
-    went = forms.ChoiceField(label="Outcome", choices=PieceGone.Went.choices)
-    who = forms.CharField(label="Recipient", max_length=60, required=False)
-    price = MoneyField(label="Price of each, if sold", high=PRICE[1], required=False)
-    on = date_field("On", required=True)
-    note = forms.CharField(label="Note", max_length=200, required=False)
+    position = forms.TypedChoiceField(label=gettext_lazy("Which"), coerce=int)
+    count = NumberField(label=gettext_lazy("How many"), low=1, high=CONTAINERS[1], places=0, initial=1)
+    went = forms.ChoiceField(label=gettext_lazy("Outcome"), choices=PieceGone.Went.choices)
+    who = forms.CharField(label=gettext_lazy("Recipient"), max_length=60, required=False)
+    price = MoneyField(label=gettext_lazy("Price of each, if sold"), high=PRICE[1], required=False)
+    on = date_field(gettext_lazy("On"), required=True)
+    note = forms.CharField(label=gettext_lazy("Note"), max_length=200, required=False)
 
     def __init__(self, *args: Any, view: PiecesView, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -97,7 +108,7 @@ class GoneForm(Styled, forms.Form):
 class HoursForm(Styled, forms.Form):
     """How many hours of work were in a pour."""
 
-    hours = NumberField(label="Hours of work", high=HOURS[1], places=2, required=False)
+    hours = NumberField(label=gettext_lazy("Hours of work"), high=HOURS[1], places=2, required=False)
 
 
 class NeedForm(Styled, forms.Form):
@@ -107,15 +118,19 @@ class NeedForm(Styled, forms.Form):
         Formula.objects.none(),
         empty_label=None,
         error_messages={
-            "required": "Choose a formula.",
-            "invalid_choice": "Choose a formula from the list.",
+            "required": gettext_lazy("Choose a formula."),
+            "invalid_choice": gettext_lazy("Choose a formula from the list."),
         },
     )
-    count = NumberField(label="How many pieces", low=1, high=CONTAINERS[1], places=0, initial=12)
-    what_for = forms.CharField(
-        label="Needed for", max_length=80, error_messages={"required": "Say what they are needed for."}
+    count = NumberField(
+        label=gettext_lazy("How many pieces"), low=1, high=CONTAINERS[1], places=0, initial=12
     )
-    needed_on = date_field("Ready by", required=True)
+    what_for = forms.CharField(
+        label=gettext_lazy("Needed for"),
+        max_length=80,
+        error_messages={"required": gettext_lazy("Say what they are needed for.")},
+    )
+    needed_on = date_field(gettext_lazy("Ready by"), required=True)
 
     def __init__(self, *args: Any, user: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

@@ -9,13 +9,14 @@ from typing import Any, cast
 
 from django import forms
 from django.http import QueryDict
+from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.common.fields import NumberField, Styled, TemperatureField, WeightField, offer, weighs
 from calmtin.common.numbers import CENT
 from calmtin.core.engine.ladder import LADDER
 from calmtin.core.limits import CHECK_C, TIMER_MINUTES
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.messages import notation_in_force
+from calmtin.core.messages import notation_in_force, said
 from calmtin.core.process.fill import MOST_CONTAINERS
 from calmtin.core.process.route import OWN, OwnStep, added, moved
 from calmtin.pours.models import Check, PotReading, Pour
@@ -35,12 +36,14 @@ class GramsForm(forms.Form):
 class CorrectWeightForm(Styled, forms.Form):
     """What a weight of a closed sheet should have said, and why."""
 
-    line = forms.ChoiceField(label="Of")
-    grams = WeightField(high=50_000, label="Actual weight", subject="A weight", is_reading=True)
+    line = forms.ChoiceField(label=gettext_lazy("Of"))
+    grams = WeightField(
+        high=50_000, label=gettext_lazy("Actual weight"), subject="A weight", is_reading=True
+    )
     reason = forms.CharField(
-        label="Why",
+        label=gettext_lazy("Why"),
         max_length=200,
-        error_messages={"required": "Give a reason: misread, typed on the wrong line."},
+        error_messages={"required": gettext_lazy("Give a reason: misread, typed on the wrong line.")},
     )
 
     def __init__(self, *args: Any, pour: Pour, shelf: Shelf, **kwargs: Any) -> None:
@@ -60,8 +63,13 @@ class Stays(Styled):
 class PotTempForm(Stays, forms.Form):
     """What the thermometer says, in the pot or in the room."""
 
-    temp = TemperatureField(low=CHECK_C[0], high=CHECK_C[1], label="Thermometer", subject="The temperature")
-    place = forms.ChoiceField(label="Where", choices=PotReading.Place.choices, required=False)
+    temp = TemperatureField(
+        low=CHECK_C[0],
+        high=CHECK_C[1],
+        label=gettext_lazy("Thermometer"),
+        subject=gettext_lazy("The temperature"),
+    )
+    place = forms.ChoiceField(label=gettext_lazy("Where"), choices=PotReading.Place.choices, required=False)
 
     def clean_place(self) -> str:
         """Return where it was read: in the pot unless told."""
@@ -70,10 +78,14 @@ class PotTempForm(Stays, forms.Form):
 
 def rung_choices() -> list[tuple[str, str]]:
     """Return the ladder in half rungs; the halves lie between two words."""
-    steps = [("", "not felt yet")]
+    steps = [("", gettext("not felt yet"))]
     for half in range(21):
         rung = half / 2
-        words = LADDER[half // 2] if half % 2 == 0 else f"between {half // 2} and {half // 2 + 1}"
+        words = (
+            LADDER[half // 2]
+            if half % 2 == 0
+            else said("between {half} and {half2}", half=half // 2, half2=half // 2 + 1)
+        )
         steps.append((f"{rung:g}", f"{rung:g}  {words}"))
     return steps
 
@@ -81,15 +93,18 @@ def rung_choices() -> list[tuple[str, str]]:
 class SetTestForm(Stays, forms.Form):
     """What a drop on something cold said: where, how cold it was, and the word of the thumb."""
 
-    set_test = forms.ChoiceField(label="A drop", choices=Check.SetTest.choices)
+    set_test = forms.ChoiceField(label=gettext_lazy("A drop"), choices=Check.SetTest.choices)
     temp = TemperatureField(
-        low=CHECK_C[0], high=CHECK_C[1], label="Temperature of the drop", subject="The temperature"
+        low=CHECK_C[0],
+        high=CHECK_C[1],
+        label=gettext_lazy("Temperature of the drop"),
+        subject=gettext_lazy("The temperature"),
     )
     felt_rung = forms.TypedChoiceField(
         coerce=Decimal,
         choices=rung_choices,
-        label="Under your thumb it",
-        error_messages={"required": "Choose the word that fits best."},
+        label=gettext_lazy("Under your thumb it"),
+        error_messages={"required": gettext_lazy("Choose the word that fits best.")},
     )
 
 
@@ -104,8 +119,10 @@ class MinutesForm(Stays, forms.Form):
 class FeelForm(Stays, forms.Form):
     """What went into the pot by feel: drops, spoons or grams of one material."""
 
-    material = forms.ChoiceField(label="Ingredient")
-    amount = WeightField(low=0.01, high=5_000, label="Amount added", subject="The amount")
+    material = forms.ChoiceField(label=gettext_lazy("Ingredient"))
+    amount = WeightField(
+        low=0.01, high=5_000, label=gettext_lazy("Amount added"), subject=gettext_lazy("The amount")
+    )
 
     def __init__(
         self, *args: Any, choices: list[tuple[str, str]], shelf: Shelf, typed: str = "", **kwargs: Any
@@ -116,7 +133,7 @@ class FeelForm(Stays, forms.Form):
         self.fields["material"].widget.attrs["data-was"] = self.initial.get(
             "material", next(iter(dict(choices)), "")
         )
-        self.fields["amount"].label = "Amount added, such as 3 drops or ½ tsp"
+        self.fields["amount"].label = gettext("Amount added, such as 3 drops or ½ tsp")
         slug = self.data.get("material", "")
         if slug in dict(choices):
             weighs(self, "amount", shelf[slug])
@@ -129,7 +146,7 @@ class PiecesField(forms.CharField):
 
     def clean(self, value: Any) -> list[Decimal]:
         """Return the weights, g."""
-        one = WeightField(low=0.01, high=20_000, subject="The weight of one", is_reading=True)
+        one = WeightField(low=0.01, high=20_000, subject=gettext("The weight of one"), is_reading=True)
         words = [word for word in re.split(r"[\s;]+", str(value or "").strip()) if word]
         return [cast(Decimal, one.clean(word)) for word in words]
 
@@ -140,8 +157,12 @@ SUCH_AS = {"g": "14.2 14.6 13.9", "oz": "0.50 0.52 0.49"}
 class YieldForm(Styled, forms.Form):
     """What a pour gave: how many of each container, what one weighs, what is left."""
 
-    left_g = WeightField(high=50_000, label="Left over", subject="Weight left", is_reading=True)
-    to_pantry = forms.BooleanField(required=False, initial=True, label="Put leftovers into the pantry")
+    left_g = WeightField(
+        high=50_000, label=gettext_lazy("Left over"), subject=gettext_lazy("Weight left"), is_reading=True
+    )
+    to_pantry = forms.BooleanField(
+        required=False, initial=True, label=gettext_lazy("Put leftovers into the pantry")
+    )
 
     def __init__(self, *args: Any, pour: Pour, **kwargs: Any) -> None:
         self.fillings, unit = list(pour.fillings.all()), notation_in_force().scale_unit
@@ -150,17 +171,23 @@ class YieldForm(Styled, forms.Form):
             self.fields[f"count_{filling.position}"] = NumberField(
                 high=MOST_CONTAINERS,
                 places=0,
-                label=f"{filling.container_name}, filled",
+                label=said("{container_name}, filled", container_name=filling.container_name),
                 initial=filling.count,
-                subject="The count",
+                subject=gettext("The count"),
             )
-            each = WeightField(high=20_000, label="each", subject="One of them", is_reading=True)
+            each = WeightField(
+                high=20_000, label=gettext("each"), subject=gettext("One of them"), is_reading=True
+            )
             each.keep(filling.each_g)
             each.initial = filling.each_g
             self.fields[f"each_{filling.position}"] = each
             self.fields[f"pieces_{filling.position}"] = PiecesField(
                 required=False,
-                label=f"or weights of single pieces, {unit}, such as {SUCH_AS[unit]}",
+                label=said(
+                    "or weights of single pieces, {unit}, such as {such_as}",
+                    unit=unit,
+                    such_as=SUCH_AS[unit],
+                ),
             )
             for name in (f"{word}_{filling.position}" for word in ("count", "each", "pieces")):
                 self.fields[name].widget.attrs.update({"class": "form-control box", "autocomplete": "off"})

@@ -6,11 +6,13 @@ from decimal import Decimal
 from typing import Any, cast
 
 from django import forms
+from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.accounts.models import Bench
 from calmtin.common.fields import NumberField, Styled, TemperatureField, VolumeField, WeightField
 from calmtin.core.engine.ladder import LADDER
 from calmtin.core.limits import CHECK_C, PICTURE_BYTES, PRESS_G, ROD_MM
+from calmtin.core.messages import said
 from calmtin.core.process.looks import FREE, LOOKS, SIGNS, Look
 from calmtin.pours.forms.day import rung_choices
 from calmtin.pours.models import Check
@@ -22,7 +24,10 @@ class CheckForm(Styled, forms.Form):
     """A result: temperature, felt rung, press test, signs, verdict, notes, a picture."""
 
     temp = TemperatureField(
-        low=CHECK_C[0], high=CHECK_C[1], label="Temperature of the sample", subject="The temperature"
+        low=CHECK_C[0],
+        high=CHECK_C[1],
+        label=gettext_lazy("Temperature of the sample"),
+        subject=gettext_lazy("The temperature"),
     )
     look = forms.ChoiceField(required=False, choices=[("", "")] + [(s, k.name) for s, k in LOOKS.items()])
     felt_rung = forms.TypedChoiceField(
@@ -30,27 +35,39 @@ class CheckForm(Styled, forms.Form):
         required=False,
         empty_value=None,
         choices=rung_choices,
-        label="Under your thumb it",
+        label=gettext_lazy("Under your thumb it"),
     )
-    half = forms.BooleanField(required=False, label="a little firmer, halfway to the next")
+    half = forms.BooleanField(required=False, label=gettext_lazy("a little firmer, halfway to the next"))
     rod = NumberField(
-        low=ROD_MM[0], high=ROD_MM[1], unit="mm", places=1, required=False, label="Rod, mm across",
-        subject="The rod",
+        low=ROD_MM[0], high=ROD_MM[1], unit="mm", places=1, required=False,
+        label=gettext_lazy("Rod, mm across"),
+        subject=gettext_lazy("The rod"),
     )  # fmt: skip
     verdict = forms.ChoiceField(choices=Check.Verdict.choices, required=False, widget=forms.RadioSelect)
-    who = forms.CharField(required=False, max_length=40, label="Tester, if not you")
+    who = forms.CharField(required=False, max_length=40, label=gettext_lazy("Tester, if not you"))
     notes = forms.CharField(required=False, max_length=4000, widget=forms.Textarea(attrs={"rows": 3}))
-    photo = forms.FileField(required=False, label="Picture")
+    photo = forms.FileField(required=False, label=gettext_lazy("Picture"))
     overrun = NumberField(
-        high=300.0, unit="%", places=0, required=False, label="% more volume", subject="The volume gain"
+        high=300.0,
+        unit="%",
+        places=0,
+        required=False,
+        label=gettext_lazy("% more volume"),
+        subject=gettext_lazy("The volume gain"),
     )
-    jar_ml = VolumeField(low=1.0, high=20_000.0, required=False, label="Jar holds", subject="The jar")
+    jar_ml = VolumeField(
+        low=1.0,
+        high=20_000.0,
+        required=False,
+        label=gettext_lazy("Jar holds"),
+        subject=gettext_lazy("The jar"),
+    )
     jar_g = WeightField(
         low=0.5,
         high=20_000.0,
         required=False,
-        label="Weight of its contents",
-        subject="The filling",
+        label=gettext_lazy("Weight of its contents"),
+        subject=gettext_lazy("The filling"),
         is_reading=True,
     )
 
@@ -67,7 +84,7 @@ class CheckForm(Styled, forms.Form):
                 low=PRESS_G[0],
                 high=PRESS_G[1],
                 required=False,
-                label=f"Reading {n}",
+                label=said("Reading {n}", n=n),
                 subject="A reading",
                 is_reading=True,
             )
@@ -127,7 +144,7 @@ class CheckForm(Styled, forms.Form):
         if not sent:
             return None
         if sent.size > PICTURE_BYTES:
-            raise forms.ValidationError("The picture is larger than 15 MB. Send a smaller one.")
+            raise forms.ValidationError(gettext("The picture is larger than 15 MB. Send a smaller one."))
         return cast(bytes, sent.read())
 
     def clean(self) -> dict[str, Any]:
@@ -138,11 +155,11 @@ class CheckForm(Styled, forms.Form):
         if data["half"] and data["felt_rung"] is not None:
             data["felt_rung"] = min(data["felt_rung"] + Decimal("0.5"), Decimal(10))
         if (data["jar_ml"] is None) != (data["jar_g"] is None):
-            self.add_error("jar_g", "Enter both the jar’s volume and the weight of its contents.")
+            self.add_error("jar_g", gettext("Enter both the jar’s volume and the weight of its contents."))
         if self.press_g and data["rod"] is None:
-            self.add_error("rod", "Enter the width of the rod as well.")
+            self.add_error("rod", gettext("Enter the width of the rod as well."))
         told = ("felt_rung", "verdict", "notes", "overrun", "jar_g", "photo")
         said = self.signs or self.press_g or any(data.get(name) not in (None, "") for name in told)
         if not self.errors and not said:
-            self.add_error("felt_rung", "Enter a firmness, a verdict or a note first.")
+            self.add_error("felt_rung", gettext("Enter a firmness, a verdict or a note first."))
         return data

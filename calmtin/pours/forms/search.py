@@ -7,6 +7,7 @@ from typing import Any
 import django_filters
 from django import forms
 from django.db.models import OuterRef, Q, QuerySet, Subquery
+from django.utils.translation import gettext_lazy
 
 from calmtin.common.fields import LongSelect
 from calmtin.common.numbers import whole_number
@@ -31,30 +32,43 @@ def with_outcome(pours: QuerySet[Any]) -> QuerySet[Any]:
 class PourFilter(Search):
     """Pours by words, kind, material, lot, verdict, felt rung, day, grain, and whether they are kept."""
 
-    q = django_filters.CharFilter(method="by_words", label="Search")
+    q = django_filters.CharFilter(method="by_words", label=gettext_lazy("Search"))
     kind = django_filters.ChoiceFilter(
         field_name="version__formula__kind",
         choices=lambda: [(k.slug, k.name) for k in kinds().values()],
-        label="Kind",
-        empty_label="any",
+        label=gettext_lazy("Kind"),
+        empty_label=gettext_lazy("any"),
     )
     material = django_filters.ChoiceFilter(
-        method="by_material", label="With", empty_label="any", widget=LongSelect
+        method="by_material", label=gettext_lazy("With"), empty_label=gettext_lazy("any"), widget=LongSelect
     )
-    lot = django_filters.ChoiceFilter(method="by_lot", label="Lot", empty_label="any", widget=LongSelect)
+    lot = django_filters.ChoiceFilter(
+        method="by_lot", label=gettext_lazy("Lot"), empty_label=gettext_lazy("any"), widget=LongSelect
+    )
     verdict = django_filters.ChoiceFilter(
-        field_name="last_verdict", choices=Check.Verdict.choices, label="Verdict", empty_label="any"
+        field_name="last_verdict",
+        choices=Check.Verdict.choices,
+        label=gettext_lazy("Verdict"),
+        empty_label=gettext_lazy("any"),
     )
-    felt_from = django_filters.NumberFilter(field_name="last_felt", lookup_expr="gte", label="Felt from")
-    felt_to = django_filters.NumberFilter(field_name="last_felt", lookup_expr="lte", label="to")
+    felt_from = django_filters.NumberFilter(
+        field_name="last_felt", lookup_expr="gte", label=gettext_lazy("Felt from")
+    )
+    felt_to = django_filters.NumberFilter(
+        field_name="last_felt", lookup_expr="lte", label=gettext_lazy("to")
+    )
     since = django_filters.DateFilter(
-        field_name="started_at", lookup_expr="date__gte", label="Since", widget=DAY
+        field_name="started_at", lookup_expr="date__gte", label=gettext_lazy("Since"), widget=DAY
     )
     until = django_filters.DateFilter(
-        field_name="started_at", lookup_expr="date__lte", label="Until", widget=DAY
+        field_name="started_at", lookup_expr="date__lte", label=gettext_lazy("Until"), widget=DAY
     )
-    grain = django_filters.BooleanFilter(method="by_grain", label="Grain seen", widget=forms.CheckboxInput)
-    kept = django_filters.BooleanFilter(method="by_kept", label="Kept", widget=forms.CheckboxInput)
+    grain = django_filters.BooleanFilter(
+        method="by_grain", label=gettext_lazy("Grain seen"), widget=forms.CheckboxInput
+    )
+    kept = django_filters.BooleanFilter(
+        method="by_kept", label=gettext_lazy("Kept"), widget=forms.CheckboxInput
+    )
 
     class Meta:
         model = Pour

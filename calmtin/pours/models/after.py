@@ -7,6 +7,7 @@ from decimal import Decimal
 from django.conf import settings
 from django.db import models
 from django.utils import timezone
+from django.utils.translation import gettext_lazy
 
 from calmtin.common.guards import guard_record
 from calmtin.common.owned import Owned, Record, days_within, within
@@ -123,12 +124,12 @@ class PieceGone(Record):
     """Pieces of a pour that went somewhere; one that `undoes` another takes that back."""
 
     class Went(models.TextChoices):
-        KEPT = "kept", "kept"
-        GIVEN = "given", "given away"
-        SOLD = "sold", "sold"
-        REFILL = "refill", "refilled into a jar that came back"
-        ASIDE = "aside", "set aside (too light)"
-        GONE = "gone", "broken or thrown away"
+        KEPT = "kept", gettext_lazy("kept")
+        GIVEN = "given", gettext_lazy("given away")
+        SOLD = "sold", gettext_lazy("sold")
+        REFILL = "refill", gettext_lazy("refilled into a jar that came back")
+        ASIDE = "aside", gettext_lazy("set aside (too light)")
+        GONE = "gone", gettext_lazy("broken or thrown away")
 
     OWNER_PATH = "pour__owner"
 

@@ -14,6 +14,7 @@ from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.utils import timezone
+from django.utils.translation import gettext_lazy
 
 from calmtin.common.guards import follow, guard, guard_record
 from calmtin.common.owned import Owned, OwnedQuerySet, Record, days_within, within
@@ -51,8 +52,8 @@ class Pour(Owned):
     """One pour of one version into containers; with a simulated stove it is a rehearsal."""
 
     class Weighing(models.TextChoices):
-        POT = "pot", "all into one pot, tared between"
-        CUPS = "cups", "each in its own cup"
+        POT = "pot", gettext_lazy("all into one pot, tared between")
+        CUPS = "cups", gettext_lazy("each in its own cup")
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="pours")
     version = models.ForeignKey(Version, on_delete=models.PROTECT, related_name="pours")
@@ -379,8 +380,8 @@ class PotReading(Record):
     """What the thermometer said: in the pot, or of the room that the pot cools in."""
 
     class Place(models.TextChoices):
-        POT = "pot", "in the pot"
-        ROOM = "room", "in the room"
+        POT = "pot", gettext_lazy("in the pot")
+        ROOM = "room", gettext_lazy("in the room")
 
     OWNER_PATH = "pour__owner"
 
@@ -487,14 +488,14 @@ class Check(Record):
     """
 
     class Verdict(models.TextChoices):
-        KEEP = "keep", "Keep"
-        TWEAK = "tweak", "Tweak"
-        DROP = "drop", "Drop"
+        KEEP = "keep", gettext_lazy("Keep")
+        TWEAK = "tweak", gettext_lazy("Tweak")
+        DROP = "drop", gettext_lazy("Drop")
 
     class SetTest(models.TextChoices):
-        LID = "lid", "on a cold lid"
-        SPOON = "spoon", "on a cold spoon"
-        LIP = "lip", "on the lip"
+        LID = "lid", gettext_lazy("on a cold lid")
+        SPOON = "spoon", gettext_lazy("on a cold spoon")
+        LIP = "lip", gettext_lazy("on the lip")
 
     OWNER_PATH = "pour__owner"
 

@@ -11,6 +11,7 @@ from django.utils import timezone
 from calmtin.accounts.models import Bench
 from calmtin.core.data.loader import kinds
 from calmtin.core.materials import Shelf
+from calmtin.core.messages import said
 from calmtin.core.process.looks import Look
 from calmtin.formulas.queries.readings import AtTemperature, Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries.lots import cost_of
@@ -51,7 +52,7 @@ def beside_of(pour: Pour, shelf: Shelf, bench: Bench) -> Beside:
     read_along([pour], *SHOWN)
     checks = [check for check in pour.checks.all() if not check.set_test]
     pins = [
-        Pin(float(c.felt_rung), c.verdict, f"felt {c.felt_rung}")
+        Pin(float(c.felt_rung), c.verdict, said("felt {felt_rung}", felt_rung=c.felt_rung))
         for c in checks
         if c.felt_rung is not None and abs(c.temp_c - bench.room_c) <= NEAR_ROOM_C
     ]

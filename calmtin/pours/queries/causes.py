@@ -6,14 +6,15 @@ from collections.abc import Sequence
 from typing import Any
 
 from django.urls import reverse
+from django.utils.translation import gettext_noop
 
 from calmtin.pantry.queries.ledger import Cause
 from calmtin.pours.models import FinishWeighIn, PotAddition, WeighIn
 
 TOOK = (
     (WeighIn, "line__pour", "{}"),
-    (FinishWeighIn, "part__pour", "a finish of {}"),
-    (PotAddition, "pour", "added to {}"),
+    (FinishWeighIn, "part__pour", gettext_noop("a finish of {}")),
+    (PotAddition, "pour", gettext_noop("added to {}")),
 )
 
 

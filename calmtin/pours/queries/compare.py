@@ -48,7 +48,7 @@ class Item:
         """What it is called."""
         if self.pour:
             return str(self.pour.code)
-        return f"{self.version.formula.name}, version {self.version.number}"
+        return said("{name}, version {number}", name=self.version.formula.name, number=self.version.number)
 
     @property
     def words(self) -> str:
@@ -196,7 +196,9 @@ def _pair(first: Item, other: Item, bench: Bench) -> Pair:
     )
     process = []
     if first.version.cooling != other.version.cooling:
-        process.append(f"cooled {other.version.get_cooling_display()}")
+        process.append(
+            said("cooled {get_cooling_display}", get_cooling_display=other.version.get_cooling_display())
+        )
     if abs(first.overrun - other.overrun) >= 0.1:
         process.append(
             said(

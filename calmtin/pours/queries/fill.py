@@ -8,6 +8,8 @@ from decimal import Decimal
 from functools import partial
 from typing import Any, Literal
 
+from django.utils.translation import gettext, gettext_noop
+
 from calmtin.accounts.models import Bench, FineScale
 from calmtin.common.notation import Boxes, scale_weight
 from calmtin.common.numbers import read_box, whole_number
@@ -53,7 +55,11 @@ from calmtin.pantry.adapters import containers_for
 from calmtin.pours.models import Check, Pour, PourFilling, Yield
 
 Way = Literal["pot", "containers", "whole"]
-WAYS: dict[Way, str] = {"pot": "From a batch", "containers": "From containers", "whole": "No containers"}
+WAYS: dict[Way, str] = {
+    "pot": gettext_noop("From a batch"),
+    "containers": gettext_noop("From containers"),
+    "whole": gettext_noop("No containers"),
+}
 MOST_ROWS = 8
 USUAL_CONTAINER = {
     "gloss": "gloss_tube_8ml",
@@ -177,7 +183,7 @@ class FillView:
 
 def scales_of(user: Any, bench: Bench) -> list[Scale]:
     """Return the bench's scales in the order of use: the kitchen scale, then finer ones."""
-    main = Scale("kitchen scale", bench.scale_step_g)
+    main = Scale(gettext("kitchen scale"), bench.scale_step_g)
     fine = [Scale(row.name, row.step_g, row.capacity_g, row.least_g) for row in FineScale.objects.of(user)]
     return [main, *sorted(fine, key=lambda scale: -scale.step_g)]
 
@@ -337,7 +343,7 @@ def _read_row(
         if row.fill.strip():
             each_ml = read_fill(
                 row.fill,
-                name="The fill",
+                name=gettext("The fill"),
                 brim_ml=container.volume_ml,
                 density=melt.density_pour,
                 notation=notation,
@@ -346,7 +352,7 @@ def _read_row(
             count = int(
                 read_number(
                     row.count,
-                    name="The count",
+                    name=gettext("The count"),
                     low=1,
                     high=MOST_CONTAINERS,
                     places=0,
@@ -419,12 +425,12 @@ def _losses(boxes: Boxes, problems: dict[str, str]) -> Losses:
         return float(boxes.percent(problems, box, name, high=LOSS_PCT[1])) / 100.0
 
     return Losses(
-        cling_g=grams("cling_g", "Lost in the pot"),
-        cling_share=share("cling_pct", "Lost in the pot"),
-        test_g=grams("test_g", "The test"),
-        overfill_g=grams("overfill_g", "The overfill"),
-        margin_share=share("margin_pct", "The margin"),
-        powder_share=share("powder_pct", "Lost powder"),
+        cling_g=grams("cling_g", gettext("Lost in the pot")),
+        cling_share=share("cling_pct", gettext("Lost in the pot")),
+        test_g=grams("test_g", gettext("The test")),
+        overfill_g=grams("overfill_g", gettext("The overfill")),
+        margin_share=share("margin_pct", gettext("The margin")),
+        powder_share=share("powder_pct", gettext("Lost powder")),
     )
 
 
@@ -440,7 +446,7 @@ def _pot_g(view: FillView, composition: Composition, problems: dict[str, str]) -
             told = {"pot": Mass(pot, 0), "span": span_in_words(BATCH_G, "g")}
             problems["have_g"] = str(Message("That makes {pot}. A batch must be {span}.", **told))
     else:
-        pot = boxes.grams(problems, "pot", "The pot", low=BATCH_G[0], high=BATCH_G[1])
+        pot = boxes.grams(problems, "pot", gettext("The pot"), low=BATCH_G[0], high=BATCH_G[1])
     step = view.scales[0].step_g
     return (pot / step).to_integral_value() * step
 

@@ -6,6 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 
+from django.utils.translation import gettext, gettext_noop
+
 from calmtin.accounts.models import Bench
 from calmtin.core.data.loader import ceilings, library
 from calmtin.core.engine.blend import blend
@@ -38,16 +40,16 @@ class Picture:
 
 # In the order of the index.
 TOPICS: dict[str, str] = {
-    "firm": "How firm is firm?",
-    "press": "What does a press test say?",
-    "grain": "Why does it go grainy?",
-    "wax": "Can one wax stand in for another?",
-    "rancid": "What goes rancid, and when?",
-    "water": "Why no water, and what a preservative does",
-    "scent": "How much scent?",
-    "butter": "Melted and whipped, or whipped cold?",
-    "starch": "Does starch take the grease away?",
-    "label": "What does a label need?",
+    "firm": gettext_noop("How firm is firm?"),
+    "press": gettext_noop("What does a press test say?"),
+    "grain": gettext_noop("Why does it go grainy?"),
+    "wax": gettext_noop("Can one wax stand in for another?"),
+    "rancid": gettext_noop("What goes rancid, and when?"),
+    "water": gettext_noop("Why no water, and what a preservative does"),
+    "scent": gettext_noop("How much scent?"),
+    "butter": gettext_noop("Melted and whipped, or whipped cold?"),
+    "starch": gettext_noop("Does starch take the grease away?"),
+    "label": gettext_noop("What does a label need?"),
 }
 
 
@@ -69,20 +71,24 @@ def _firm(_: Bench) -> Picture:
 
 def _press(_: Bench) -> Picture:
     pins = [
-        Pin(5.0, "keep", "thumb test 5"),
+        Pin(5.0, "keep", gettext("thumb test 5")),
         Pin(5.8, "tweak", said("three press tests {rung}", rung=5.8)),
     ]
     return Picture(
-        "A thumb is accurate to about one step, a press test to half a step. Both appear as pins "
-        "beside the prediction.",
+        gettext(
+            "A thumb is accurate to about one step, a press test to half a step. Both appear as pins "
+            "beside the prediction."
+        ),
         ladder=ladder(5.4, 4.7, 6.1, pins=pins),
     )
 
 
 def _grain(bench: Bench) -> Picture:
     return Picture(
-        "Shea butter melts over a wide span. The fats that set last crystallise slowly and grow into "
-        "grains.",
+        gettext(
+            "Shea butter melts over a wide span. The fats that set last crystallise slowly and grow into "
+            "grains."
+        ),
         curve=curve_of(library()["shea_refined"], bench),
     )
 
@@ -96,7 +102,7 @@ def _wax(_: Bench) -> Picture:
             "As firm as each other in olive oil: 20 % beeswax, and {amount:.0f} % candelilla wax.",
             amount=amount,
         ),
-        tins=(("beeswax", _tin(bee, 20.0, oil)), ("candelilla wax", _tin(other, amount, oil))),
+        tins=(("beeswax", _tin(bee, 20.0, oil)), (gettext("candelilla wax"), _tin(other, amount, oil))),
     )
 
 
@@ -110,7 +116,7 @@ def _rancid(_: Bench) -> Picture:
     found = [library()[slug] for slug in shown]
     months = [(m, m.shelf_life_opened_months or m.shelf_life_months or 0.0) for m in found]
     return Picture(
-        "How long an opened bottle keeps. A salve keeps as long as its most fragile main oil.",
+        gettext("How long an opened bottle keeps. A salve keeps as long as its most fragile main oil."),
         bars=tuple(
             (m.label, told / MOST_MONTHS, said("{told:.0f} months", told=told)) for m, told in months
         ),
@@ -121,25 +127,33 @@ def _scent(_: Bench) -> Picture:
     names = dict(Audience.choices)
     told = [(names[slug], ceiling.aim_pct) for slug, ceiling in ceilings().items() if slug in names]
     return Picture(
-        "The most scent in total, by who it is for. Single scents may have lower limits.",
+        gettext("The most scent in total, by who it is for. Single scents may have lower limits."),
         bars=tuple((str(name), min(pct / 5.0, 1.0), said("{pct:g} %", pct=pct)) for name, pct in told),
     )
 
 
 def _water(_: Bench) -> Picture:
     return Picture(
-        "How long an olive oil salve keeps without water, and with a little water and no preservative.",
+        gettext(
+            "How long an olive oil salve keeps without water, and with a little water and no preservative."
+        ),
         bars=(
-            ("no water in it", 12.0 / MOST_MONTHS, "12 months"),
-            ("honey, aloe or a wet herb in it", WET_MONTHS / MOST_MONTHS, "a month, in the fridge"),
+            (gettext("no water in it"), 12.0 / MOST_MONTHS, "12 months"),
+            (
+                gettext("honey, aloe or a wet herb in it"),
+                WET_MONTHS / MOST_MONTHS,
+                gettext("a month, in the fridge"),
+            ),
         ),
     )
 
 
 def _butter(bench: Bench) -> Picture:
     return Picture(
-        "Shea by temperature: whipped before it softens, it holds air; once melted, it has to set "
-        "again first.",
+        gettext(
+            "Shea by temperature: whipped before it softens, it holds air; once melted, it has to set "
+            "again first."
+        ),
         curve=curve_of(library()["shea_refined"], bench),
     )
 
@@ -152,27 +166,29 @@ def _starch(bench: Bench) -> Picture:
         parts = [(shea, 60.0 - percent / 2.0), (oil, 40.0 - percent / 2.0), (starch, percent)]
         grease = feels(blend([(m, pct) for m, pct in parts if pct > 0.0]), bench.room_c)[2]
         bars.append((said("{percent:g} % arrowroot", percent=percent), grease.level, grease.words))
-    return Picture("Grease of a shea and olive butter with more and more starch.", bars=tuple(bars))
+    return Picture(
+        gettext("Grease of a shea and olive butter with more and more starch."), bars=tuple(bars)
+    )
 
 
 def _label(bench: Bench) -> Picture:
     text = LabelText(
         name="Boathouse salve",
-        maker=bench.label_maker or "your name",
+        maker=bench.label_maker or gettext("your name"),
         place=bench.label_place or "your address",
         net_g=28.4,
-        ingredients="Olea Europaea (Olive) Fruit Oil, Cera Alba (Beeswax), Citrus Sinensis Oil",
+        ingredients=gettext("Olea Europaea (Olive) Fruit Oil, Cera Alba (Beeswax), Citrus Sinensis Oil"),
         allergens=("Limonene",),
-        contains=("bee products",),
-        cautions=("For the skin only; keep it out of the eyes.",),
-        use="Rub in a little.",
+        contains=(gettext("bee products"),),
+        cautions=(gettext("For the skin only; keep it out of the eyes."),),
+        use=gettext("Rub in a little."),
         note="",
         code="BS-01",
         best_before=date(2027, 6, 1),
         opened_months=6,
     )
     return Picture(
-        f"What a label usually says, with “{PATCH}”",
+        said("What a label usually says, with “{patch}”", patch=PATCH),
         label=fit(text, Shape("round", 60.0, 60.0), label_type()),
     )
 

@@ -5,11 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from django.db.models import OuterRef, Q, QuerySet, Subquery
+from django.utils.translation import gettext
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.templatetags.calm import temp
 from calmtin.core.engine.trio import trio_of
 from calmtin.core.materials import Shelf
+from calmtin.core.messages import said
 from calmtin.formulas.models import Formula
 from calmtin.pantry.models import own_key
 from calmtin.pictures.ladder import Pin
@@ -33,7 +35,9 @@ def pins_for(formula: Formula) -> list[Pin]:
             if check.felt_rung is None or abs(check.temp_c - bench.room_c) > NEAR_ROOM_C:
                 continue
             at = temp(check.temp_c, bench.temperature_unit)
-            label = f"{pour.code} felt {check.felt_rung} at {at}"
+            label = said(
+                "{code} felt {felt_rung} at {at}", code=pour.code, felt_rung=check.felt_rung, at=at
+            )
             pins.append(Pin(float(check.felt_rung), check.verdict, label))
     return pins
 
@@ -50,7 +54,7 @@ def marks_for(formula: Formula, shelf: Shelf) -> list[Mark]:
             continue
         wax, butter, oil = (float(share) for share in trio_of(parts).here)
         verdict = verdict_of(pour)
-        marks.append(Mark((wax, butter, oil), verdict, f"{pour.code}, {verdict or 'not judged'}"))
+        marks.append(Mark((wax, butter, oil), verdict, f"{pour.code}, {verdict or gettext('not judged')}"))
     return marks
 
 

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from django.utils.translation import gettext
+
 from calmtin.accounts.models import Bench
 from calmtin.core.errors import CalmTinError
 from calmtin.core.finish.label import NAMINGS, USES, refuse_claims
@@ -67,10 +69,10 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
     boxes = _boxes(pour, filled, bench, sheets, typed)
     problems: dict[str, str] = {}
     sheet = sheets.get(boxes["sheet"]) or sheets[usual_sheet(filled, bench)]
-    count = _number(boxes, "count", "The number of labels", CONTAINERS[1], problems)
-    first = _number(boxes, "first", "The first place", sheet.each, problems)
+    count = _number(boxes, "count", gettext("The number of labels"), CONTAINERS[1], problems)
+    first = _number(boxes, "first", gettext("The first place"), sheet.each, problems)
     if not boxes["name"].strip():
-        problems["name"] = "Enter a name; it goes at the top of the label."
+        problems["name"] = gettext("Enter a name; it goes at the top of the label.")
     for field in ("name", "use", "note"):
         try:
             refuse_claims(**{field: boxes[field]})

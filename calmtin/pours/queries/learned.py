@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 from django.db.models import prefetch_related_objects
+from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import signed
@@ -17,7 +18,7 @@ from calmtin.core.engine.firmness import Reading, read, why_not
 from calmtin.core.engine.ladder import to_rungs
 from calmtin.core.engine.learning import G, Learned
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.messages import said
+from calmtin.core.messages import counted, said
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.queries.lists import newest_of
@@ -145,11 +146,15 @@ def _summary(answers: list[Answer]) -> str:
     """Return what the picture of said and felt shows, for whoever does not see it."""
     far = [a.told - a.book for a in answers]
     if not far:
-        return "No test yet"
+        return gettext("No test yet")
     middle = float(np.median(far))
-    return (
-        f"{len(far)} tests, predicted and felt. Half of them felt more than "
-        f"{_rungs(middle)} than predicted; differences range from {signed(min(far))} to {signed(max(far))}"
+    return said(
+        "{far} tests, predicted and felt. Half of them felt more than {rungs} than predicted; "
+        "differences range from {far2} to {far3}",
+        far=len(far),
+        rungs=_rungs(middle),
+        far2=signed(min(far)),
+        far3=signed(max(far)),
     )
 
 
@@ -172,13 +177,32 @@ def _words(learned: Learned, lesson: Lesson, shelf: Shelf) -> list[Word]:
     if thumb and _says(thumb):
         rungs, sd = thumb
         count = sum(1 for s in seen if not s.left_out and s.observation.felt is not None)
-        because = f"{count} thumb tests · between {signed(rungs - sd)} and {signed(rungs + sd)}"
-        found.append((abs(rungs), Word(f"Your thumb finds balms {_rungs(rungs)} than standard.", because)))
+        because = said(
+            "{count} thumb tests · between {rungs} and {rungs2}",
+            count=count,
+            rungs=signed(rungs - sd),
+            rungs2=signed(rungs + sd),
+        )
+        found.append(
+            (
+                abs(rungs),
+                Word(said("Your thumb finds balms {rungs} than standard.", rungs=_rungs(rungs)), because),
+            )
+        )
     press = learned.of("offset", "press")
     if press and any(s.observation.pressed is not None for s in seen) and _says(press):
         rungs, sd = press
-        because = f"your rod and hand · between {signed(rungs - sd)} and {signed(rungs + sd)}"
-        found.append((abs(rungs), Word(f"Your press tests read {_rungs(rungs)} than standard.", because)))
+        because = said(
+            "your rod and hand · between {rungs} and {rungs2}",
+            rungs=signed(rungs - sd),
+            rungs2=signed(rungs + sd),
+        )
+        found.append(
+            (
+                abs(rungs),
+                Word(said("Your press tests read {rungs} than standard.", rungs=_rungs(rungs)), because),
+            )
+        )
     for kind, slug in learned.names:
         if kind == "strength" and slug in shelf:
             word = _strength_word(learned, lesson, shelf[slug])
@@ -195,8 +219,10 @@ def _strength_word(learned: Learned, lesson: Lesson, material: Material) -> tupl
     if told is None or not _says((G * told[0], G * told[1])):
         return None
     rungs, sd = G * told[0], G * told[1]
-    words = (
-        f"Your {material.in_words} sets {_rungs(rungs)} than standard where it is the main wax or butter."
+    words = said(
+        "Your {in_words} sets {rungs} than standard where it is the main wax or butter.",
+        in_words=material.in_words,
+        rungs=_rungs(rungs),
     )
     return abs(rungs), Word(
         words, said("{pours_with} · ±{sd:.1f}", pours_with=_pours_with(lesson, material), sd=sd)
@@ -212,10 +238,14 @@ def _together(learned: Learned, lesson: Lesson, shelf: Shelf) -> list[tuple[floa
         both = learned.sum_of({("offset", "thumb"): 1.0, ("strength", slug): G})
         alone = learned.of("strength", slug)
         if both and _says(both) and alone and not _says((G * alone[0], G * alone[1])):
-            words = f"Balms with your {shelf[slug].in_words} feel {_rungs(both[0])} than standard."
-            because = (
-                f"{_pours_with(lesson, shelf[slug])} · not yet clear whether this is your thumb or "
-                "the material"
+            words = said(
+                "Balms with your {in_words} feel {rungs} than standard.",
+                in_words=shelf[slug].in_words,
+                rungs=_rungs(both[0]),
+            )
+            because = said(
+                "{pours_with} · not yet clear whether this is your thumb or the material",
+                pours_with=_pours_with(lesson, shelf[slug]),
             )
             found.append((abs(both[0]), Word(words, because)))
     return sorted(found, key=lambda pair: -pair[0])[:MOST_TOGETHER]
@@ -223,7 +253,7 @@ def _together(learned: Learned, lesson: Lesson, shelf: Shelf) -> list[tuple[floa
 
 def _pours_with(lesson: Lesson, material: Material) -> str:
     count = lesson.pours_with.get(material, 0)
-    return f"{count} pour{'s' if count != 1 else ''} with it"
+    return counted(count, "{count} pour with it", "{count} pours with it")
 
 
 def _says(told: tuple[float, float]) -> bool:

@@ -7,6 +7,8 @@ from datetime import datetime
 from decimal import Decimal
 from typing import Any, Literal
 
+from django.utils.translation import gettext
+
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.messages import notation_in_force, said
 from calmtin.core.process.stove import PotState
@@ -111,7 +113,7 @@ def live_of(pour: Pour, shelf: Shelf, of: Device) -> Live | None:
         warmth,
         weight.state,
         on_scale,
-        [*switches, ("Time", _of_time(bench))],
+        [*switches, (gettext("Time"), _of_time(bench))],
     )
 
 
@@ -132,45 +134,52 @@ def _on_scale(pour: Pour, shelf: Shelf, bench: SimulatedBench, weight: Weight) -
 
 def _plug(name: str, device: str, state: State) -> Switch:
     if state == "unplugged":
-        return Switch(f"Plug the {name} in", f"plug_{device}")
-    return Switch(f"Unplug the {name}", f"unplug_{device}")
+        return Switch(said("Plug the {name} in", name=name), f"plug_{device}")
+    return Switch(said("Unplug the {name}", name=name), f"unplug_{device}")
 
 
 def _at_scale(bench: SimulatedBench, on: OnScale | None, state: State) -> list[tuple[str, list[Switch]]]:
     """Return what a hand can do at the scale: pour in, spoon out, slip, pull the plug."""
     plug = _plug("scale", "scale", state)
-    hand = [Switch("An empty cup", "lift"), Switch("Tare", "tare")]
+    hand = [Switch(gettext("An empty cup"), "lift"), Switch(gettext("Tare"), "tare")]
     if on is None:
-        return [("Scale", [*hand, plug])]
+        return [(gettext("Scale"), [*hand, plug])]
     step = bench.stove.step_g
     # To the mark by what truly stands there, whatever the figure says.
     truly = max(on.target_g - bench.scale.net_g, Decimal(0))
     done = truly < step / 2
     pours = [
-        Switch("Pour nearly all of it", "put", float(truly * COMES_NEAR), is_off=done),
-        Switch("Pour up to the mark", "put", float(truly), is_off=done),
-        Switch("A little more", "put", float(step * 5)),
-        Switch("One step more", "put", float(step)),
-        Switch("Take a little out", "put", -float(step * 5)),
-        Switch("Slip: pour too much", "put", float(truly * SLIP + step * 4)),
+        Switch(gettext("Pour nearly all of it"), "put", float(truly * COMES_NEAR), is_off=done),
+        Switch(gettext("Pour up to the mark"), "put", float(truly), is_off=done),
+        Switch(gettext("A little more"), "put", float(step * 5)),
+        Switch(gettext("One step more"), "put", float(step)),
+        Switch(gettext("Take a little out"), "put", -float(step * 5)),
+        Switch(gettext("Slip: pour too much"), "put", float(truly * SLIP + step * 4)),
     ]
-    return [("Hand", pours), ("Scale", [*hand, plug])]
+    return [(gettext("Hand"), pours), (gettext("Scale"), [*hand, plug])]
 
 
 def _at_stove(bench: SimulatedBench, pour: Pour, state: State) -> list[tuple[str, list[Switch]]]:
     held = sum((newest_grams(line) or Decimal(0) for line in pour.lines.all()), Decimal(0))
-    places = [("Into the bath", "bath"), ("On the bench", "bench"), ("Into the fridge", "fridge")]
+    places = [
+        (gettext("Into the bath"), "bath"),
+        (gettext("On the bench"), "bench"),
+        (gettext("Into the fridge"), "fridge"),
+    ]
     grams = float(held or pour.batch_g)
     pot = [Switch(label, kind, grams, is_on=bench.place == kind) for label, kind in places]
-    return [("Pot", pot), ("Thermometer", [_plug("thermometer", "probe", state)])]
+    return [(gettext("Pot"), pot), (gettext("Thermometer"), [_plug("thermometer", "probe", state)])]
 
 
 def _of_time(bench: SimulatedBench) -> list[Switch]:
     speeds = [Switch(said("{n:g} ×", n=n), "speed", n, is_on=bench.speed == n) for n in SPEEDS]
-    skips = [Switch("Wait 1 minute", "skip", 60.0), Switch("Wait 10 minutes", "skip", 600.0)]
+    skips = [
+        Switch(gettext("Wait 1 minute"), "skip", 60.0),
+        Switch(gettext("Wait 10 minutes"), "skip", 600.0),
+    ]
     forgotten = _until_it_sets_s(bench)
     if forgotten is not None:
-        skips.append(Switch("Leave it until it sets", "skip", forgotten))
+        skips.append(Switch(gettext("Leave it until it sets"), "skip", forgotten))
     return [*speeds, *skips]
 
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from django.utils.translation import gettext
+
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import temp
 from calmtin.core.composition import Composition
@@ -72,10 +74,10 @@ class NextPour:
     def advice(self) -> str:
         """Which step is worth taking, in one sentence."""
         if self.is_change_better:
-            return "Recommended: make the change."
+            return gettext("Recommended: make the change.")
         if self.chance_same >= SURE_ENOUGH:
-            return "Recommended: pour it again unchanged. It is probably on target."
-        return (
+            return gettext("Recommended: pour it again unchanged. It is probably on target.")
+        return gettext(
             "Recommended: pour it again unchanged and test it carefully. No change is more likely to "
             "be on target."
         )
@@ -144,13 +146,23 @@ def _tellings(
     """Return the band's width at the target now, and what each test would make of it, the most first."""
     room, warm = temp(bench.room_c, bench.temperature_unit), temp(SKIN_C, bench.temperature_unit)
     tests = [
-        (f"Pour it again unchanged and test it at {room}", Test(now, bench.room_c, "thumb", overrun)),
-        (f"Test the last pour at {warm}, in a closed hand", Test(now, SKIN_C, "thumb", overrun)),
-        ("Do a press test on the last pour", Test(now, bench.room_c, "press", overrun)),
+        (
+            said("Pour it again unchanged and test it at {room}", room=room),
+            Test(now, bench.room_c, "thumb", overrun),
+        ),
+        (
+            said("Test the last pour at {warm}, in a closed hand", warm=warm),
+            Test(now, SKIN_C, "thumb", overrun),
+        ),
+        (gettext("Do a press test on the last pour"), Test(now, bench.room_c, "press", overrun)),
     ]
     if changed is not None:
         tests.insert(
-            0, (f"Make the change and test it at {room}", Test(changed, bench.room_c, "thumb", overrun))
+            0,
+            (
+                said("Make the change and test it at {room}", room=room),
+                Test(changed, bench.room_c, "thumb", overrun),
+            ),
         )
     width, after = narrowings(Test(best, bench.room_c, "thumb", overrun), [test for _, test in tests])
     found = [Telling(words, then, width - then) for (words, _), then in zip(tests, after, strict=True)]
@@ -176,7 +188,7 @@ def _wanted(user: Any, formula: Formula, bench: Bench) -> tuple[tuple[float, flo
     if felt:
         rung = float(felt.felt_rung)
         wanted = (max(rung - LIKED_HALF, 0.0), min(rung + LIKED_HALF, 10.0))
-        told = "is final" if kept else "was one to keep"
+        told = gettext("is final") if kept else gettext("was one to keep")
         return wanted, [
             said(
                 "{code} {told} and felt {rung:.1f}: aim for {wanted:.1f}–{wanted2:.1f}.",
@@ -214,7 +226,13 @@ def _said(user: Any, formula: Formula, bench: Bench, wanted: tuple[float, float]
         ]
         if not felt:
             continue
-        side = "too soft" if felt[-1] < wanted[0] else "too firm" if felt[-1] > wanted[1] else "on target"
+        side = (
+            gettext("too soft")
+            if felt[-1] < wanted[0]
+            else gettext("too firm")
+            if felt[-1] > wanted[1]
+            else gettext("on target")
+        )
         verdict = verdict_of(pour)
         told.append(
             said(
@@ -222,7 +240,7 @@ def _said(user: Any, formula: Formula, bench: Bench, wanted: tuple[float, float]
                 code=pour.code,
                 felt=felt[-1],
                 side=side,
-                verdict=verdict or "none yet",
+                verdict=verdict or gettext("none yet"),
             )
         )
     return told

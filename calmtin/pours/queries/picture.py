@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from decimal import Decimal
 
+from django.utils.translation import gettext
+
 from calmtin.common.templatetags.calm import weight
 from calmtin.core.messages import said
 from calmtin.core.process.fill import FillPlan
@@ -47,8 +49,8 @@ def bench_picture(plan: FillPlan) -> FillBench:
             left_ml / pot_ml,
             0.0,
             1,
-            f"{_told(max(plan.left_g, 0.0))} left",
-            "in the pot",
+            said("{told} left", told=_told(max(plan.left_g, 0.0))),
+            gettext("in the pot"),
             is_left=True,
         )
     )
@@ -59,11 +61,11 @@ def grams_bar(plan: FillPlan) -> list[Piece]:
     """Return where every gram that is weighed goes."""
     parts = [("filled", f.container.name, _told(plan.grams_of(f)), plan.grams_of(f)) for f in plan.fillings]
     for kind, name, grams in (
-        ("clung", "lost in the pot", plan.clung_g),
+        ("clung", gettext("lost in the pot"), plan.clung_g),
         ("test", "test", plan.test_g),
-        ("driven", "driven off", plan.driven_off_g),
-        ("powder", "powder lost", plan.powder_g),
-        ("left", "left over", max(plan.left_g, 0.0)),
+        ("driven", gettext("driven off"), plan.driven_off_g),
+        ("powder", gettext("powder lost"), plan.powder_g),
+        ("left", gettext("left over"), max(plan.left_g, 0.0)),
     ):
         if grams >= 0.005:
             parts.append((kind, name, _told(grams), grams))

@@ -10,6 +10,7 @@ from typing import Any
 
 from django.db.models import Sum
 
+from calmtin.core.messages import said
 from calmtin.pantry.models import Infusion, Lot, Movement, Withdrawal
 from calmtin.pours.adapters.labels import filled_of, standing
 from calmtin.pours.models import Leftover, PieceGone, Pour
@@ -76,9 +77,15 @@ def _taken_from(lot: Lot) -> tuple[dict[int, Decimal], set[int]]:
 
 def _infusions(user: Any, infused: Iterable[int]) -> list[tuple[Lot, str]]:
     strained = Infusion.objects.of(user).filter(pk__in=infused, lot__isnull=False).select_related("lot")
-    return [(infusion.lot, f"in the infusion of {infusion.herb}") for infusion in strained if infusion.lot]
+    return [
+        (infusion.lot, said("in the infusion of {herb}", herb=infusion.herb))
+        for infusion in strained
+        if infusion.lot
+    ]
 
 
 def _leftovers(user: Any, pours: Iterable[int]) -> list[tuple[Lot, str]]:
     kept = Leftover.objects.of(user).filter(pour__in=pours).select_related("lot", "pour")
-    return [(leftover.lot, f"in the leftovers of {leftover.pour.code}") for leftover in kept]
+    return [
+        (leftover.lot, said("in the leftovers of {code}", code=leftover.pour.code)) for leftover in kept
+    ]

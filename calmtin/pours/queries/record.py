@@ -11,6 +11,7 @@ from typing import Any, cast
 
 import numpy as np
 from django.utils import timezone
+from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench
 from calmtin.core.cautions.case import Caution
@@ -19,6 +20,7 @@ from calmtin.core.engine.ladder import rung_word, to_rungs
 from calmtin.core.errors import CalmTinError
 from calmtin.core.finish.pieces import Pieces, weigh_up
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.messages import said
 from calmtin.core.process.looks import in_words
 from calmtin.core.process.rescue import scaled_up
 from calmtin.core.process.run_sheet import BATH, run_sheet
@@ -407,11 +409,16 @@ def _more_filled(pour: Pour, larger_g: Decimal) -> str:
     """Return what a larger pot fills beside the plan, in words."""
     filling = next(iter(pour.fillings.all()), None)
     if filling is None or not filling.each_g:
-        return "You need a container for the rest."
+        return gettext("You need a container for the rest.")
     count = int(larger_g * Decimal(repr(1.0 - pour.loss)) / filling.each_g)
     if not count:
-        return f"That is not enough for another {filling.container_name}; it will be left over."
-    return f"That fills {count} × {filling.container_name} more."
+        return said(
+            "That is not enough for another {container_name}; it will be left over.",
+            container_name=filling.container_name,
+        )
+    return said(
+        "That fills {count} × {container_name} more.", count=count, container_name=filling.container_name
+    )
 
 
 def _is_newest(row: WeighRow, rows: list[WeighRow]) -> bool:
@@ -422,7 +429,7 @@ def _is_newest(row: WeighRow, rows: list[WeighRow]) -> bool:
 def _events(pour: Pour, shelf: Shelf) -> list[Event]:
     """Return what was done when, and at which temperature, oldest first."""
     done_steps = [done for done in pour.steps_done.all() if done.is_done]
-    names = {BATH: "Back to the bath"}
+    names = {BATH: gettext("Back to the bath")}
     if not all(done.title or done.key == BATH for done in done_steps):
         # Done before the sheet kept what it called a step.
         names |= {step.key: step.title for step in run_sheet(batch_of(pour, shelf))}
@@ -433,7 +440,14 @@ def _events(pour: Pour, shelf: Shelf) -> list[Event]:
     ]
     tests = [
         Event(
-            c.made_at, f"A drop {c.get_set_test_display()}: {rung_word(float(c.felt_rung))}", "", c.temp_c
+            c.made_at,
+            said(
+                "A drop {get_set_test_display}: {rung_word}",
+                get_set_test_display=c.get_set_test_display(),
+                rung_word=rung_word(float(c.felt_rung)),
+            ),
+            "",
+            c.temp_c,
         )
         for c in pour.checks.all()
         if c.set_test and c.felt_rung is not None

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
+from django.utils.translation import gettext, gettext_noop
+
 from calmtin.accounts.models import Bench
 from calmtin.core.cautions.case import Caution
 from calmtin.core.engine.firmness import rung_at
@@ -23,7 +25,9 @@ from calmtin.pours.models import Pour
 
 WAYS: tuple[Layer, ...] = ("wax", "butter", "soft_fat", "oil")
 MOST_TRIED = 24
-NOTHING = "No single material on your shelf can do that. Buy a wax or an oil, or ask for a smaller change."
+NOTHING = gettext_noop(
+    "No single material on your shelf can do that. Buy a wax or an oil, or ask for a smaller change."
+)
 
 
 @dataclass(frozen=True)
@@ -69,7 +73,9 @@ def rescue_view(user: Any, pour: Pour, shelf: Shelf, bench: Bench, typed: str | 
     whole = sum(grams for _, grams in pot)
     try:
         low, high = RUNG
-        rung = float(read_number(wanted, name="Firmness", low=low, high=high, notation=notation_in_force()))
+        rung = float(
+            read_number(wanted, name=gettext("Firmness"), low=low, high=high, notation=notation_in_force())
+        )
     except CalmTinError as refused:
         return RescueView(now, wanted, str(refused), whole, [])
     if now is None or typed is None:

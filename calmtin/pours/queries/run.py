@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from decimal import Decimal
 
 from django.utils import timezone
+from django.utils.translation import gettext, gettext_noop
 
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import temp
@@ -252,12 +253,13 @@ def _set_tests(pour: Pour, shelf: Shelf) -> list[SetTest]:
     for check in tried:
         rung = rung_at(parts, check.temp_c, overrun=overrun)
         off = None if rung is None else float(check.felt_rung or 0) - rung
-        told = "As predicted."
+        told = gettext("As predicted.")
         if off is not None and abs(off) > THUMB_OFF:
             told = said(
-                "{off:.1f} {value} than predicted there.",
+                gettext_noop("{off:.1f} firmer than predicted there.")
+                if off > 0
+                else gettext_noop("{off:.1f} softer than predicted there."),
                 off=abs(off),
-                value="firmer" if off > 0 else "softer",
             )
         found.append(SetTest(check, rung_word(float(check.felt_rung or 0)), rung, told))
     return found
@@ -375,8 +377,8 @@ def _clock(
 def _merged(scent_c: float | None, pour_c: float | None) -> list[tuple[str, float]]:
     """Return the temperatures that matter with their names; two that are one are told as one."""
     if scent_c is not None and pour_c is not None and scent_c - pour_c < SET_NEAR_C:
-        return [("add scent, then pour by", pour_c)]
-    marks = [("add scent from", scent_c), ("pour by", pour_c)]
+        return [(gettext("add scent, then pour by"), pour_c)]
+    marks = [(gettext("add scent from"), scent_c), (gettext("pour by"), pour_c)]
     return [(name, temp_c) for name, temp_c in marks if temp_c is not None]
 
 
@@ -405,7 +407,15 @@ def _picture(
             high = float(told.temp_c(minute * span[1] / span[0]))
         curve.append((minute, at, min(low, high), max(low, high)))
     unit = bench.temperature_unit
-    words = [f"{a.name} {temp(round(a.temp_c), unit)} about {_hour(a.at)}" for a in ahead]
+    words = [
+        said(
+            "{name} {temp_c} about {hour}",
+            name=a.name,
+            temp_c=temp(round(a.temp_c), unit),
+            hour=_hour(a.at),
+        )
+        for a in ahead
+    ]
     ticks = [(m, _hour(start + timedelta(minutes=m))) for m in (0.0, horizon / 2, horizon)]
     window = (scent.low_c, scent.high_c) if scent and scent.low_c and scent.high_c else None
     return pour_clock(
@@ -417,7 +427,7 @@ def _picture(
         highest_c=max(t for _, t in cooling) + 5.0,
         horizon=horizon,
         now=passed,
-        summary="; ".join(words) or "the pot as it cools",
+        summary="; ".join(words) or gettext("the pot as it cools"),
         clock=ticks,
     )
 

@@ -8,6 +8,8 @@ from decimal import Decimal
 from functools import partial
 from typing import Any
 
+from django.utils.translation import gettext
+
 from calmtin.accounts.models import Bench
 from calmtin.common.notation import Boxes
 from calmtin.common.numbers import read_box
@@ -16,7 +18,7 @@ from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G
 from calmtin.core.materials import Shelf
-from calmtin.core.messages import digits, listed, notation_in_force
+from calmtin.core.messages import digits, listed, notation_in_force, said
 from calmtin.core.process.fill import Container
 from calmtin.core.process.scales import Scale, scale_for
 from calmtin.core.process.series import Ladder, Rung, one_pot, own_pots
@@ -80,7 +82,7 @@ def series_view(
     problems: dict[str, str] = {}
     wanted = _shares(boxes["shares"], problems)
     sample = boxes.grams(problems, "sample", "A sample", low=1.0, high=BATCH_G[1])
-    lost = boxes.grams(problems, "lost", "The loss", high=BATCH_G[1])
+    lost = boxes.grams(problems, "lost", gettext("The loss"), high=BATCH_G[1])
     scale, _ = scale_for(max(sample * Decimal("0.1"), Decimal("0.01")), scales_of(user, bench))
     view = SeriesView(version, parts, part, boxes, problems, containers_for(user), scale, sample)
     if problems:
@@ -106,7 +108,9 @@ def _shares(text: str, problems: dict[str, str]) -> list[Decimal]:
     notation = notation_in_force()
     pieces = [p for p in text.replace("%", " ").replace(";", " ").replace(", ", " ").split() if p]
     if not 2 <= len(pieces) <= MOST_SAMPLES:
-        problems["shares"] = f"Type from 2 to {MOST_SAMPLES} percentages, such as 15, 18, 21."
+        problems["shares"] = said(
+            "Type from 2 to {most_samples} percentages, such as 15, 18, 21.", most_samples=MOST_SAMPLES
+        )
         return []
     read = partial(read_number, name="A share", low=0.1, high=99.0, unit="%", notation=notation)
     return [read_box(problems, "shares", partial(read, piece)) / 100 for piece in pieces]

@@ -11,11 +11,12 @@ from decimal import ROUND_DOWN, Decimal
 from typing import Any
 
 from django.db.models import OuterRef, Prefetch, Subquery
+from django.utils.translation import gettext
 
 from calmtin.core.composition import WHOLE
 from calmtin.core.finish.keeping import keeping
 from calmtin.core.materials import Material, pure
-from calmtin.core.messages import Message
+from calmtin.core.messages import Message, said
 from calmtin.core.process.fill import FillPlan, blend_density
 from calmtin.core.quantities import Mass, Volume
 from calmtin.pantry.models import Lot, Vessel, with_left
@@ -204,16 +205,22 @@ def vessel_words(user: Any, plan: FillPlan) -> list[str]:
     melt = plan.melt
     grams = float(plan.batch_g)
     hot_ml = grams / (melt.density_set * (1.0 + melt.overrun)) * STIR_ROOM
-    said = [_fits(vessels, Vessel.Use.POT, grams, hot_ml, "to stir in")]
+    words = [_fits(vessels, Vessel.Use.POT, grams, hot_ml, gettext("to stir in"))]
     if melt.overrun:
         unwhipped_ml = grams / (melt.density_set * (1.0 + melt.overrun))
         whipped_ml = unwhipped_ml * max(WHIP_ROOM, 1.0 + melt.overrun)
-        said.append(_fits(vessels, Vessel.Use.BOWL, grams, whipped_ml, "to whip"))
+        words.append(_fits(vessels, Vessel.Use.BOWL, grams, whipped_ml, gettext("to whip")))
     pots = [v for v in vessels if v.use == Vessel.Use.POT and v.brim_ml >= hot_ml]
     baths = [v for v in vessels if v.use == Vessel.Use.BATH]
     if pots and baths and pots[0].brim_ml > max(bath.brim_ml for bath in baths):
-        said.append(f"{pots[0].name} doesn’t fit in {baths[-1].name}. Melt the batch in two smaller pots.")
-    return [words for words in said if words]
+        words.append(
+            said(
+                "{name} doesn’t fit in {name2}. Melt the batch in two smaller pots.",
+                name=pots[0].name,
+                name2=baths[-1].name,
+            )
+        )
+    return [sentence for sentence in words if sentence]
 
 
 def pot_words(user: Any, grams: float, parts: Sequence[tuple[Material, float]]) -> str:
@@ -223,7 +230,7 @@ def pot_words(user: Any, grams: float, parts: Sequence[tuple[Material, float]]) 
         Vessel.Use.POT,
         grams,
         grams / blend_density(parts) * STIR_ROOM,
-        "to stir in",
+        gettext("to stir in"),
     )
 
 
@@ -233,7 +240,7 @@ def _fits(vessels: list[Vessel], use: str, batch_g: float, wanted_ml: float, why
         return ""
     fitting = next((vessel for vessel in mine if vessel.brim_ml >= wanted_ml), None)
     if fitting is not None:
-        return f"{fitting.name} holds it with room {why}."
+        return said("{name} holds it with room {why}.", name=fitting.name, why=why)
     largest = mine[-1]
     most = Decimal(repr(round(batch_g * largest.brim_ml / wanted_ml, 1)))
     return str(

@@ -7,6 +7,8 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
 
+from django.utils.translation import gettext, gettext_noop
+
 from calmtin.accounts.models import Bench
 from calmtin.common.notation import Boxes
 from calmtin.core.composition import THOUSANDTH, WHOLE, Composition, Part
@@ -27,12 +29,12 @@ from calmtin.pantry.adapters import containers_for
 from calmtin.pours.adapters import Variant, at_share
 
 WAYS = {
-    "wax": "More or less wax",
-    "wax_kind": "Another wax",
-    "butter": "Another butter",
-    "cooling": "Another way of cooling",
-    "starch": "With starch",
-    "without": "Without one thing",
+    "wax": gettext_noop("More or less wax"),
+    "wax_kind": gettext_noop("Another wax"),
+    "butter": gettext_noop("Another butter"),
+    "cooling": gettext_noop("Another way of cooling"),
+    "starch": gettext_noop("With starch"),
+    "without": gettext_noop("Without one thing"),
 }
 STARCH = "arrowroot"
 USUAL_SHIFT, USUAL_STARCH = "+3", "4"
@@ -125,15 +127,18 @@ def _trial(
     version: Version, composition: Composition, shelf: Shelf, bench: Bench, way: str, boxes: dict[str, str]
 ) -> Trial:
     if way == "cooling":
-        words = f"cooled {COOLING_NAMES[boxes['other']]}"  # type: ignore[index]  # from the offer
+        words = said("cooled {cooling_names}", cooling_names=COOLING_NAMES[boxes["other"]])  # type: ignore[index]  # from the offer
         same = _reads(version, composition.masses, bench)
         return Trial(words, (Variant(), Variant(cooling=boxes["other"])), (same, same))
     if way != "starch" and not boxes["line"]:
-        raise CalmTinError("The formula has none of that. Choose something else to change.", field="by")
+        raise CalmTinError(
+            gettext("The formula has none of that. Choose something else to change."), field="by"
+        )
     if way in ("wax_kind", "butter"):
         if not boxes["other"]:
             raise CalmTinError(
-                "Nothing on your shelf can replace it. Choose something else to change.", field="by"
+                gettext("Nothing on your shelf can replace it. Choose something else to change."),
+                field="by",
             )
         rows, words = _swapped(composition, boxes["line"], shelf[boxes["other"]])
     elif way == "without":
@@ -151,7 +156,7 @@ def _number(text: str, low: float, high: float) -> Decimal:
     is_less = text.strip().startswith(("-", "−", "–"))
     told = read_number(
         text.strip().lstrip("+-−–"),
-        name="The change",
+        name=gettext("The change"),
         high=max(high, -low),
         unit="%",
         notation=notation_in_force(),
@@ -189,13 +194,17 @@ def _more(composition: Composition, key: str, by: Decimal) -> tuple[Rows, str]:
 def _without(composition: Composition, key: str) -> tuple[Rows, str]:
     part = composition[key]
     rows = _rows(composition.parts, at_share(composition.parts, part, Decimal(0)))
-    return [(k, "" if k == key else slug, p) for k, slug, p in rows], f"without {part.material.in_words}"
+    return [(k, "" if k == key else slug, p) for k, slug, p in rows], said(
+        "without {in_words}", in_words=part.material.in_words
+    )
 
 
 def _swapped(composition: Composition, key: str, new: Material) -> tuple[Rows, str]:
     """Swap one for one: what that does to the firmness is what the test is for."""
     rows = [(p.key, new.slug if p.key == key else p.material.slug, p.percent) for p in composition]
-    return rows, f"{new.in_words} for {composition[key].material.in_words}"
+    return rows, said(
+        "{in_words} for {in_words2}", in_words=new.in_words, in_words2=composition[key].material.in_words
+    )
 
 
 def _with_starch(composition: Composition, shelf: Shelf, percent: Decimal) -> tuple[Rows, str]:
@@ -203,7 +212,7 @@ def _with_starch(composition: Composition, shelf: Shelf, percent: Decimal) -> tu
         part = next(p for p in composition if p.material.slug == STARCH)
         return _more(composition, part.key, percent)
     if not 0 < percent < WHOLE:
-        raise CalmTinError("Type the percentage of starch, such as 4.", field="by")
+        raise CalmTinError(gettext("Type the percentage of starch, such as 4."), field="by")
     rest = [p.percent * (WHOLE - percent) / WHOLE for p in composition]
     shares = share_out([*rest, percent], THOUSANDTH)
     rows = [(p.key, p.material.slug, s) for p, s in zip(composition, shares[:-1], strict=True)]

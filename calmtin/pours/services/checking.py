@@ -10,6 +10,7 @@ from uuid import uuid4
 
 from django.core.files.base import ContentFile
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench
 from calmtin.common.once import sent_once
@@ -30,7 +31,7 @@ def leave_out(user: Any, of: Check, *, reason: str) -> CheckLeftOut | None:
     The check itself stays as it was. None where that is so already.
     """
     read_again(user, of)
-    check_text(reason, 200, name="The reason", field="reason")
+    check_text(reason, 200, name=gettext("The reason"), field="reason")
     if of.why_left_out == reason.strip():
         return None
     return CheckLeftOut.objects.create(of=of, reason=reason.strip())
@@ -66,22 +67,22 @@ def record_check(
     if not set_test:
         refuse_rehearsal(pour)
     if set_test and set_test not in Check.SetTest.values:
-        raise CalmTinError("Choose where the drop was tried from the list.", field="set_test")
+        raise CalmTinError(gettext("Choose where the drop was tried from the list."), field="set_test")
     if pour.called_off_at is not None:
-        raise CalmTinError("This pour was cancelled, so you can’t check it.", field="verdict")
+        raise CalmTinError(gettext("This pour was cancelled, so you can’t check it."), field="verdict")
     if pour.is_weighing:
-        raise CalmTinError("Finish weighing before you check the pour.", field="verdict")
-    check(temp_c, CHECK_C, name="The temperature", field="temp", unit="°C")
+        raise CalmTinError(gettext("Finish weighing before you check the pour."), field="verdict")
+    check(temp_c, CHECK_C, name=gettext("The temperature"), field="temp", unit="°C")
     if felt_rung is not None:
-        check(felt_rung, RUNG, name="Firmness", field="felt_rung")
+        check(felt_rung, RUNG, name=gettext("Firmness"), field="felt_rung")
     if verdict and verdict not in Check.Verdict.values:
-        raise CalmTinError("Choose keep, tweak or drop.", field="verdict")
+        raise CalmTinError(gettext("Choose keep, tweak or drop."), field="verdict")
     if overrun_pct is not None:
-        check(overrun_pct, OVERRUN_PCT, name="The volume gain", field="overrun", unit="%")
-    check_text(notes, 4000, name="The note", field="notes")
-    check_text(who, 40, name="Who tried it", field="who")
+        check(overrun_pct, OVERRUN_PCT, name=gettext("The volume gain"), field="overrun", unit="%")
+    check_text(notes, 4000, name=gettext("The note"), field="notes")
+    check_text(who, 40, name=gettext("Who tried it"), field="who")
     if look and look not in LOOKS:
-        raise CalmTinError("Choose the kind of check from the list.", field="look")
+        raise CalmTinError(gettext("Choose the kind of check from the list."), field="look")
     _check_press(press_g, rod_mm)
     picture = made_again(photo) if photo else None
     made = Check.objects.create(
@@ -106,11 +107,11 @@ def record_check(
 
 def _check_press(press_g: Sequence[Decimal], rod_mm: float | None) -> None:
     if press_g and rod_mm is None:
-        raise CalmTinError("Enter the width of the rod as well.", field="rod")
+        raise CalmTinError(gettext("Enter the width of the rod as well."), field="rod")
     for grams in press_g:
-        check(grams, PRESS_G, name="A reading of the press test", field="press", unit="g")
+        check(grams, PRESS_G, name=gettext("A reading of the press test"), field="press", unit="g")
     if rod_mm is not None:
-        check(rod_mm, ROD_MM, name="The rod", field="rod", unit="mm")
+        check(rod_mm, ROD_MM, name=gettext("The rod"), field="rod", unit="mm")
 
 
 @sent_once
@@ -123,8 +124,8 @@ def keep(user: Any, pour: Pour, *, why: str = "", is_kept: bool = True) -> Kept:
     read_again(user, pour)
     refuse_rehearsal(pour)
     if pour.called_off_at is not None or pour.is_weighing:
-        raise CalmTinError("Finish the pour first.", field="why")
-    check_text(why, 300, name="The reason", field="why")
+        raise CalmTinError(gettext("Finish the pour first."), field="why")
+    check_text(why, 300, name=gettext("The reason"), field="why")
     return Kept.objects.create(pour=pour, is_kept=is_kept, why=why.strip())
 
 

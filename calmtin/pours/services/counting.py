@@ -8,6 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.common.numbers import CENT
 from calmtin.common.once import sent_once
@@ -15,7 +16,7 @@ from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.finish.keeping import STORAGES
 from calmtin.core.limits import WEIGHT_G, check
-from calmtin.core.messages import Message
+from calmtin.core.messages import Message, said
 from calmtin.core.quantities import Mass
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
@@ -48,8 +49,8 @@ def record_yield(
     read_again(user, pour)
     refuse_rehearsal(pour)
     if pour.is_weighing or pour.called_off_at is not None:
-        raise CalmTinError("Finish the pour before you count.", field="left_g")
-    check(left_g, WEIGHT_G, name="Weight left", field="left_g", unit="g")
+        raise CalmTinError(gettext("Finish the pour before you count."), field="left_g")
+    check(left_g, WEIGHT_G, name=gettext("Weight left"), field="left_g", unit="g")
     weighed = weighed_g(pour)
     most = (weighed - pour.driven_off_g) * SCALE_ERROR
     if filled_g + left_g > most:
@@ -84,8 +85,8 @@ def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lo
     read_again(user, pour)
     refuse_rehearsal(pour)
     if pour.leftovers.filter(lot__voided_at=None).exists():
-        raise CalmTinError("The leftovers of this pour are already in the pantry.", field="left_g")
-    check(left_g, (0.01, WEIGHT_G[1]), name="Weight left", field="left_g", unit="g")
+        raise CalmTinError(gettext("The leftovers of this pour are already in the pantry."), field="left_g")
+    check(left_g, (0.01, WEIGHT_G[1]), name=gettext("Weight left"), field="left_g", unit="g")
     shelf = shelf_for(user)
     blend = keep_blend(
         user,
@@ -102,7 +103,7 @@ def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lo
         bought_on=today,
         price=(total * left_g / weighed).quantize(CENT) if total and weighed else None,
         best_before=lots.order_by("best_before").values_list("best_before", flat=True).first(),
-        note=f"left over from {pour.code}",
+        note=said("left over from {code}", code=pour.code),
         typed="weighed",
     )
     Leftover.objects.create(pour=pour, lot=lot)
@@ -118,9 +119,9 @@ def store_at(user: Any, pour: Pour, *, storage: str) -> Pour:
     read_again(user, pour)
     refuse_rehearsal(pour)
     if storage not in STORAGES:
-        raise CalmTinError("Choose how it is stored from the list.", field="storage")
+        raise CalmTinError(gettext("Choose how it is stored from the list."), field="storage")
     if pour.poured_at is None:
-        raise CalmTinError("Finish weighing to see how long it keeps.", field="storage")
+        raise CalmTinError(gettext("Finish weighing to see how long it keeps."), field="storage")
     pour.storage = storage
     kept = keeping_of(pour, shelf_for(user))
     pour.use_by = kept.best_before if kept else None

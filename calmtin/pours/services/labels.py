@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.once import sent_once
@@ -13,6 +14,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.finish.label import NAMINGS, refuse_claims
 from calmtin.core.finish.layout import Sheet, fit
 from calmtin.core.limits import CONTAINERS, LABEL_MM, PAPER_MM, check, check_text
+from calmtin.core.messages import said
 from calmtin.formulas.queries.stops import refuse_open_stops
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import own_key
@@ -55,26 +57,29 @@ def print_labels(
     refuse_rehearsal(pour)
     filled = filled_at(pour, position)
     if not name.strip():
-        raise CalmTinError("Enter a name; it goes at the top of the label.", field="name")
+        raise CalmTinError(gettext("Enter a name; it goes at the top of the label."), field="name")
     for field, typed, most in (("name", name, 60), ("use", use, 200), ("note", note, 200)):
         check_text(typed, most, name="This", field=field)
     refuse_claims(name=name, use=use, note=note)
     if naming not in NAMINGS:
-        raise CalmTinError("Choose how the ingredients are named.", field="naming")
-    check(count, CONTAINERS, name="The number of labels", field="count")
+        raise CalmTinError(gettext("Choose how the ingredients are named."), field="naming")
+    check(count, CONTAINERS, name=gettext("The number of labels"), field="count")
     shelf, bench = shelf_for(user), bench_of(user)
     inside = parts_by_finish(pour, shelf)[filled.finish]
     refuse_open_stops(pour.version, inside, bench, batch_g=pour.batch_g)
     on = sheet_named(user, sheet)
     if not 1 <= first <= on.each:
-        raise CalmTinError(f"The sheet has labels 1 to {on.each}.", field="first")
+        raise CalmTinError(said("The sheet has labels 1 to {each}.", each=on.each), field="first")
     words = {"name": name.strip(), "use": use.strip(), "note": note.strip(), "naming": naming}
     text, unclear = label_text(pour, shelf, bench, filled, **words)
     if unclear:
         names = ", ".join(material.label for material in unclear)
         raise CalmTinError(
-            f"Check the bottle: Calm Tin doesn’t know everything in {names}. Enter its ingredients on "
-            "its page in the pantry.",
+            said(
+                "Check the bottle: Calm Tin doesn’t know everything in {names}. Enter its "
+                "ingredients on its page in the pantry.",
+                names=names,
+            ),
             field="ingredients",
         )
     fit(text, on.shape, label_type())
@@ -106,13 +111,21 @@ def keep_label_sheet(user: Any, *, sheet: Sheet) -> LabelSheet:
     Raises `CalmTinError` for a name that is taken and for sizes that no paper has.
     """
     name = sheet.name.strip()
-    check_text(name, 60, name="The name", field="name")
+    check_text(name, 60, name=gettext("The name"), field="name")
     if LabelSheet.objects.of(user).filter(name__iexact=name).exists():
-        raise CalmTinError(f"There is already a sheet called {name}. Choose another name.", field="name")
+        raise CalmTinError(
+            said("There is already a sheet called {name}. Choose another name.", name=name), field="name"
+        )
     for field in ("page_w", "page_h"):
-        check(getattr(sheet, field), PAPER_MM, name="A side of the page", field=field, unit="mm")
+        check(getattr(sheet, field), PAPER_MM, name=gettext("A side of the page"), field=field, unit="mm")
     for field in ("width_mm", "height_mm"):
-        check(getattr(sheet.shape, field), LABEL_MM, name="A side of the label", field=field, unit="mm")
+        check(
+            getattr(sheet.shape, field),
+            LABEL_MM,
+            name=gettext("A side of the label"),
+            field=field,
+            unit="mm",
+        )
     grid = sheet_json(sheet)
     shape = grid.pop("shape")
     return LabelSheet.objects.create(owner=user, **(grid | shape | {"name": name}))

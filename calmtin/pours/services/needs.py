@@ -7,6 +7,7 @@ from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
+from django.utils.translation import gettext
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
@@ -26,13 +27,13 @@ def need_by(
     Raises `CalmTinError` for a day that is past, and without a word what it is for.
     """
     read_again(user, formula)
-    check_day(needed_on, name="The day", field="needed_on")
+    check_day(needed_on, name=gettext("The day"), field="needed_on")
     if needed_on <= today:
-        raise CalmTinError("Choose a day in the future.", field="needed_on")
+        raise CalmTinError(gettext("Choose a day in the future."), field="needed_on")
     if not what_for.strip():
-        raise CalmTinError("Say what they are for, such as a market or a name.", field="what_for")
-    check_text(what_for, 80, name="What they are for", field="what_for")
-    check(count, CONTAINERS, name="How many", field="count")
+        raise CalmTinError(gettext("Say what they are for, such as a market or a name."), field="what_for")
+    check_text(what_for, 80, name=gettext("What they are for"), field="what_for")
+    check(count, CONTAINERS, name=gettext("How many"), field="count")
     return Need.objects.create(
         owner=user, formula=formula, what_for=what_for.strip(), needed_on=needed_on, count=count
     )

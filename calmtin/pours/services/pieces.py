@@ -7,11 +7,13 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import CONTAINERS, HOURS, PRICE, check, check_day, check_text
+from calmtin.core.messages import said
 from calmtin.pours.adapters.labels import filled_at, standing
 from calmtin.pours.models import PieceGone, Pour
 from calmtin.pours.services.rehearsing import refuse_rehearsal
@@ -40,19 +42,25 @@ def send_pieces(
     refuse_rehearsal(pour)
     filled = filled_at(pour, position)
     if went not in PieceGone.Went.values:
-        raise CalmTinError("Choose an outcome from the list.", field="went")
-    check(count, CONTAINERS, name="How many", field="count")
-    check_day(on, name="The day", field="on")
-    check_text(who, 60, name="Who it went to", field="who")
-    check_text(note, 200, name="The note", field="note")
+        raise CalmTinError(gettext("Choose an outcome from the list."), field="went")
+    check(count, CONTAINERS, name=gettext("How many"), field="count")
+    check_day(on, name=gettext("The day"), field="on")
+    check_text(who, 60, name=gettext("Who it went to"), field="who")
+    check_text(note, 200, name=gettext("The note"), field="note")
     if price is not None and went not in (PieceGone.Went.SOLD, PieceGone.Went.REFILL):
-        raise CalmTinError("Only pieces that were sold have a price. Leave it empty.", field="price")
+        raise CalmTinError(
+            gettext("Only pieces that were sold have a price. Leave it empty."), field="price"
+        )
     if price is not None:
-        check(price, PRICE, name="The price", field="price")
+        check(price, PRICE, name=gettext("The price"), field="price")
     left = filled.count - sum(entry.count for entry in standing(pour) if entry.position == position)
     if count > left:
         raise DoesNotFit(
-            f"Only {left} of the {filled.count} are left. Count again, or undo an entry below.",
+            said(
+                "Only {left} of the {count} are left. Count again, or undo an entry below.",
+                left=left,
+                count=filled.count,
+            ),
             field="count",
             limit=left,
         )
@@ -77,7 +85,7 @@ def bring_back(user: Any, gone: PieceGone) -> PieceGone:
     """
     read_again(user, gone)
     if gone.undoes_id is not None or PieceGone.objects.filter(undoes=gone).exists():
-        raise CalmTinError("That entry was already undone.")
+        raise CalmTinError(gettext("That entry was already undone."))
     return PieceGone.objects.create(
         pour=gone.pour,
         position=gone.position,
@@ -95,7 +103,7 @@ def count_hours(user: Any, pour: Pour, *, hours: Decimal | None) -> Pour:
     """Say how many hours of work were in a pour; its price for a stall follows from that."""
     read_again(user, pour)
     if hours is not None:
-        check(hours, HOURS, name="The work", field="hours", unit="hours")
+        check(hours, HOURS, name=gettext("The work"), field="hours", unit="hours")
     pour.hours = None if hours is None else float(hours)
     pour.save(update_fields=["hours"])
     return pour

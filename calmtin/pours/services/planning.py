@@ -10,6 +10,7 @@ from django.db import transaction
 from calmtin.common.owned import read_again
 from calmtin.core.composition import THOUSANDTH
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.services import apply_lines
@@ -32,7 +33,9 @@ def dilute(user: Any, version: Version, *, key: str, oil: str, share: Decimal, s
     taken = (part.percent / share).quantize(THOUSANDTH)
     left = carrier.percent - (taken - part.percent)
     if left < 0:
-        raise CalmTinError(f"There is too little {carrier.material.in_words} to dilute it in.")
+        raise CalmTinError(
+            said("There is too little {in_words} to dilute it in.", in_words=carrier.material.in_words)
+        )
     blend = keep_blend(
         user,
         name=f"{part.material.label} {100 * share:.0f} % in {carrier.material.in_words}"[:80],

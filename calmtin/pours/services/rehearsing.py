@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 from django.db import transaction
+from django.utils.translation import gettext, gettext_noop
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.guards import guards_open
@@ -27,7 +28,7 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pours.models import Pour
 from calmtin.pours.services.starting import start_pour
 
-SALVE_NAME = "A salve to rehearse with"
+SALVE_NAME = gettext_noop("A salve to rehearse with")
 SALVE = (
     ("beeswax_yellow", "18"),
     ("shea_refined", "12"),
@@ -99,7 +100,7 @@ def throw_away(user: Any, pour: Pour) -> None:
     read_again(user, pour)
     if pour.stove is None:
         raise CalmTinError(
-            "A pour stays on record. Cancel pour if it was started by mistake.", field="page"
+            gettext("A pour stays on record. Cancel pour if it was started by mistake."), field="page"
         )
     stove = pour.stove
     with guards_open(f"throwing rehearsal {pour.pk} away"):
@@ -111,7 +112,9 @@ def refuse_rehearsal(pour: Pour) -> None:
     """Refuse what would teach or take: a rehearsal is only played."""
     if pour.is_rehearsal:
         raise CalmTinError(
-            "This is a rehearsal, so it isn’t checked, counted or learned from. Start a real pour.",
+            gettext(
+                "This is a rehearsal, so it isn’t checked, counted or learned from. Start a real pour."
+            ),
             field="page",
         )
 
@@ -123,7 +126,7 @@ def act_at_stove(user: Any, pour: Pour, *, kind: str, value: float = 0.0) -> Non
     """
     read_again(user, pour)
     if pour.stove is None:
-        raise CalmTinError("A real pour has no simulated stove.", field="act")
+        raise CalmTinError(gettext("A real pour has no simulated stove."), field="act")
     act(user, pour.stove, kind, value)
 
 

@@ -6,6 +6,7 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.once import sent_once
@@ -36,7 +37,9 @@ def scale_up(user: Any, pour: Pour) -> Replan:
     """
     read_again(user, pour)
     if not pour.is_weighing:
-        raise CalmTinError("This weigh sheet is closed. Melt the batch again to add more.", field="grams")
+        raise CalmTinError(
+            gettext("This weigh sheet is closed. Melt the batch again to add more."), field="grams"
+        )
     lines = list(pour.lines.prefetch_related("weigh_ins"))
     targets = targets_of(pour)
     up = scaled_up(
@@ -49,7 +52,7 @@ def scale_up(user: Any, pour: Pour) -> Replan:
         pour=pour,
         factor=up.factor.quantize(Decimal("0.00001")),
         targets={str(line.position): f"{grams:f}" for line, grams in zip(lines, up.targets, strict=True)},
-        why="over-poured, the rest scaled up",
+        why=gettext("over-poured, the rest scaled up"),
     )
 
 
@@ -67,7 +70,7 @@ def next_from_weights(user: Any, pour: Pour) -> Version:
     masses = {m.slug: Decimal(str(round(grams, 2))) for m, grams in actual_parts(pour, shelf) if grams > 0}
     whole = sum(masses.values(), Decimal(0))
     if pour.is_weighing or not whole:
-        raise CalmTinError("Weigh everything and close the weigh sheet first.", field="page")
+        raise CalmTinError(gettext("Weigh everything and close the weigh sheet first."), field="page")
     shares = share_out([WHOLE * grams / whole for grams in masses.values()], THOUSANDTH)
     percents = dict(zip(masses, shares, strict=True))
     draft = start_next_version(user, pour.version)
@@ -97,11 +100,15 @@ def add_to_pot(
     """
     read_again(user, pour)
     if pour.called_off_at is not None:
-        raise CalmTinError("This pour was cancelled, so nothing can be added to it.", field="grams")
+        raise CalmTinError(
+            gettext("This pour was cancelled, so nothing can be added to it."), field="grams"
+        )
     if pour.is_weighing:
-        raise CalmTinError("Close the weigh sheet first, or weigh more of the line.", field="grams")
-    check(grams, (0.01, WEIGHT_G[1]), name="An addition", field="grams", unit="g")
-    check_text(why, 200, name="The reason", field="why")
+        raise CalmTinError(
+            gettext("Close the weigh sheet first, or weigh more of the line."), field="grams"
+        )
+    check(grams, (0.01, WEIGHT_G[1]), name=gettext("An addition"), field="grams", unit="g")
+    check_text(why, 200, name=gettext("The reason"), field="why")
     shelf = shelf_for(user)
     slug = shelf[material].slug
     if not pour.is_rehearsal:

@@ -8,6 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
@@ -32,7 +33,7 @@ def mark_step(
     """
     read_again(user, pour)
     _refuse_called_off(pour)
-    check_text(note, 200, name="The note", field="note")
+    check_text(note, 200, name=gettext("The note"), field="note")
     newest = pour.steps_done.filter(key=key).last()
     if is_done and pour.stove is not None:
         _at_stove(user, pour, key)
@@ -67,9 +68,9 @@ def read_pot(
     """Keep a reading of the thermometer: in the pot, or of the room. The clock follows both."""
     read_again(user, pour)
     _refuse_called_off(pour)
-    check(temp_c, CHECK_C, name="The temperature", field="temp", unit="°C")
+    check(temp_c, CHECK_C, name=gettext("The temperature"), field="temp", unit="°C")
     if place not in PotReading.Place.values:
-        raise CalmTinError("Choose whether this is the pot or the room.", field="temp")
+        raise CalmTinError(gettext("Choose whether this is the pot or the room."), field="temp")
     return PotReading.objects.create(pour=pour, temp_c=temp_c, at=at or now_of(pour), place=place)
 
 
@@ -103,7 +104,7 @@ def stop_timer(user: Any, pour: Pour, *, key: str) -> StepTimer | None:
 def keep_route(user: Any, *, kind: str, way: str, steps: Sequence[OwnStep]) -> None:
     """Keep how a maker makes a kind; without a step it is the computed sheet again."""
     for step in steps:
-        check_text(step.title, 120, name="The title of a step", field="title")
+        check_text(step.title, 120, name=gettext("The title of a step"), field="title")
     if not steps:
         Route.objects.of(user).filter(kind=kind, way=way).delete()
         return
@@ -113,4 +114,4 @@ def keep_route(user: Any, *, kind: str, way: str, steps: Sequence[OwnStep]) -> N
 
 def _refuse_called_off(pour: Pour) -> None:
     if pour.called_off_at is not None:
-        raise CalmTinError("This pour was cancelled. Start another one.", field="temp")
+        raise CalmTinError(gettext("This pour was cancelled. Start another one."), field="temp")

@@ -7,6 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
@@ -43,9 +44,9 @@ def start_series(
     or a locked line would move; nothing is started then.
     """
     read_again(user, version)
-    check_text(varies, 200, name="What differs", field="varies")
+    check_text(varies, 200, name=gettext("What differs"), field="varies")
     if not len(variants) >= 2:
-        raise CalmTinError("A series needs two pours or more.", field="varies")
+        raise CalmTinError(gettext("A series needs two pours or more."), field="varies")
     series = Series.objects.create(owner=user, varies=varies)
     for variant in variants:
         pour = _sample(user, version, variant, sample_g, container, scales)

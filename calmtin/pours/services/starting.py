@@ -12,6 +12,7 @@ from typing import Any
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
+from django.utils.translation import gettext
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.numbers import CENT
@@ -22,6 +23,7 @@ from calmtin.core.composition import Composition, Part
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import check_text
 from calmtin.core.materials import Material
+from calmtin.core.messages import said
 from calmtin.core.process.fill import FillPlan
 from calmtin.devices.models import Stove
 from calmtin.formulas.adapters import composition_of
@@ -63,12 +65,16 @@ def start_pour(
     read_again(user, version, stove)
     if seen is not None and seen != version.revision:
         raise EditedElsewhere(
-            "The formula has changed since this plan was calculated. You now see the new plan; check "
-            "it and start again.",
+            gettext(
+                "The formula has changed since this plan was calculated. You now see the new plan; check "
+                "it and start again."
+            ),
             field="revision",
         )
     if not plan.fillings:
-        raise DoesNotFit("The batch is too small to fill one container. Make it larger.", field="pot")
+        raise DoesNotFit(
+            gettext("The batch is too small to fill one container. Make it larger."), field="pot"
+        )
     composition = composition_of(version, shelf_for(user))
     if stove is None:
         if not is_history:
@@ -160,7 +166,7 @@ def _code(user: Any, formula: Formula, number: int) -> str:
 
 def _rehearsal_code(user: Any) -> str:
     """Return a code that no pour on the bench has, and that uses up none of a formula's own."""
-    codes = (f"rehearsal {n}" for n in count(1))
+    codes = (said("rehearsal {n}", n=n) for n in count(1))
     return next(code for code in codes if not Pour.every().of(user).filter(code=code).exists())
 
 
@@ -179,12 +185,14 @@ def call_off(user: Any, pour: Pour, *, reason: str) -> Pour:
     """
     read_again(user, pour)
     if not pour.is_weighing:
-        raise CalmTinError("Only a pour that is still being weighed can be cancelled.", field="reason")
+        raise CalmTinError(
+            gettext("Only a pour that is still being weighed can be cancelled."), field="reason"
+        )
     if pour.is_rehearsal:
-        raise CalmTinError("Delete a rehearsal instead of cancelling it.", field="reason")
+        raise CalmTinError(gettext("Delete a rehearsal instead of cancelling it."), field="reason")
     if not reason.strip():
-        raise CalmTinError("Give a reason: the wrong formula, started twice.", field="reason")
-    check_text(reason, 200, name="The reason", field="reason")
+        raise CalmTinError(gettext("Give a reason: the wrong formula, started twice."), field="reason")
+    check_text(reason, 200, name=gettext("The reason"), field="reason")
     while take_back(user, pour):
         pass
     pour.called_off_at, pour.called_off_why = timezone.now(), reason.strip()

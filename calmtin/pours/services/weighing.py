@@ -7,13 +7,14 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
+from django.utils.translation import gettext
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import WEIGHT_G, check, check_text
-from calmtin.core.messages import Message
+from calmtin.core.messages import Message, said
 from calmtin.core.quantities import Mass
 from calmtin.formulas.queries.stops import refuse_open_stops
 from calmtin.formulas.services import mark_poured
@@ -59,7 +60,7 @@ def weigh(
     _refuse_stale(newest, after)
     _put_back(user, newest)
     if lot is not None and lot.material != line.material:
-        raise CalmTinError("That lot is of something else. Choose one from the list.", field="lot")
+        raise CalmTinError(gettext("That lot is of something else. Choose one from the list."), field="lot")
     WeighIn.objects.create(line=line, grams=grams, lot=lot, withdrawal=_take(user, line, grams, lot))
 
 
@@ -78,7 +79,9 @@ def weigh_finish(user: Any, part: PourFinishPart, grams: Decimal, *, after: int 
     """
     read_again(user, part)
     if part.pour.called_off_at is not None or part.pour.is_weighing:
-        raise CalmTinError("Close the weigh sheet of the pot first; then the pot is split.", field="grams")
+        raise CalmTinError(
+            gettext("Close the weigh sheet of the pot first; then the pot is split."), field="grams"
+        )
     check(grams, WEIGHT_G, name="A weight", field="grams", unit="g")
     _check_slip(grams, part.planned_g)
     newest = part.weigh_ins.last()
@@ -148,7 +151,9 @@ def take_back(user: Any, pour: Pour, *, after: int | None = None) -> WeighLine |
         return None
     newest = max(counting, key=lambda weigh_in: weigh_in.pk)
     if after is not None and newest.pk > after:
-        raise CalmTinError("Another page saved a weight meanwhile. You see it now; undo it if it is wrong.")
+        raise CalmTinError(
+            gettext("Another page saved a weight meanwhile. You see it now; undo it if it is wrong.")
+        )
     _put_back(user, newest)
     WeighIn.objects.create(line=newest.line, grams=None)
     return newest.line
@@ -170,10 +175,11 @@ def finish_weighing(user: Any, pour: Pour, *, poured_at: datetime | None = None)
     missing = [shelf[li.material].label for li, w in newest.items() if w is None or w.grams is None]
     if missing:
         raise CalmTinError(
-            f"Not weighed yet: {', '.join(missing)}. Type 0 for what you left out.", field="grams"
+            said("Not weighed yet: {missing}. Type 0 for what you left out.", missing=", ".join(missing)),
+            field="grams",
         )
     if not any(w.grams for w in newest.values() if w):
-        raise CalmTinError("Every weight is 0, so the pot is empty.", field="grams")
+        raise CalmTinError(gettext("Every weight is 0, so the pot is empty."), field="grams")
     if not pour.is_rehearsal and poured_at is None:
         for parts in parts_by_finish(pour, shelf).values():
             refuse_open_stops(pour.version, parts, bench_of(user), batch_g=pour.batch_g)
@@ -196,10 +202,10 @@ def correct_weight(user: Any, line: WeighLine, grams: Decimal, *, reason: str) -
     """
     read_again(user, line)
     if line.pour.is_weighing or line.pour.called_off_at is not None:
-        raise CalmTinError("Close the weigh sheet before you correct it here.", field="grams")
+        raise CalmTinError(gettext("Close the weigh sheet before you correct it here."), field="grams")
     if not reason.strip():
-        raise CalmTinError("Give a reason: misread, typed on the wrong line.", field="reason")
-    check_text(reason, 200, name="The reason", field="reason")
+        raise CalmTinError(gettext("Give a reason: misread, typed on the wrong line."), field="reason")
+    check_text(reason, 200, name=gettext("The reason"), field="reason")
     _check_grams(line, grams)
     newest = line.weigh_ins.last()
     if newest is not None and newest.grams == grams:
@@ -223,7 +229,7 @@ def weigh_into(user: Any, pour: Pour, *, weighed_into: str) -> Pour:
     read_again(user, pour)
     _refuse_poured(pour)
     if weighed_into not in Pour.Weighing.values:
-        raise CalmTinError("Choose how you weigh from the list.", field="page")
+        raise CalmTinError(gettext("Choose how you weigh from the list."), field="page")
     pour.weighed_into = weighed_into
     pour.save(update_fields=["weighed_into"])
     return pour
@@ -237,9 +243,9 @@ def _put_back(user: Any, reading: WeighIn | FinishWeighIn | None) -> None:
 
 def _refuse_poured(pour: Pour) -> None:
     if pour.called_off_at is not None:
-        raise CalmTinError("This pour was cancelled. Start another one.", field="grams")
+        raise CalmTinError(gettext("This pour was cancelled. Start another one."), field="grams")
     if not pour.is_weighing:
         raise CalmTinError(
-            "This pour is closed. Correct a weight in its batch record, under “Correct a weight”.",
+            gettext("This pour is closed. Correct a weight in its batch record, under “Correct a weight”."),
             field="grams",
         )

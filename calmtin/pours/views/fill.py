@@ -8,6 +8,7 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
+from django.utils.translation import gettext, gettext_noop
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
@@ -28,12 +29,12 @@ from calmtin.pours.queries.supply import supply_view
 from calmtin.pours.queries.today import pourable
 
 LOSS_BOXES = {
-    "cling_g": "lost in the pot and on the spatula, at least",
-    "cling_pct": "plus % of the batch",
-    "test_g": "lost in the test",
-    "overfill_g": "overfilled and scraped off",
-    "margin_pct": "safety margin, %",
-    "powder_pct": "powder lost in cup and sieve, %",
+    "cling_g": gettext_noop("lost in the pot and on the spatula, at least"),
+    "cling_pct": gettext_noop("plus % of the batch"),
+    "test_g": gettext_noop("lost in the test"),
+    "overfill_g": gettext_noop("overfilled and scraped off"),
+    "margin_pct": gettext_noop("safety margin, %"),
+    "powder_pct": gettext_noop("powder lost in cup and sieve, %"),
 }.items()
 
 
@@ -43,7 +44,7 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     version = _version(request, pk, number)
     context: dict[str, Any] = {"version": version, "formula": version.formula}
     if not pourable(version):
-        context["nothing"] = "Add materials to the formula before you pour."
+        context["nothing"] = gettext("Add materials to the formula before you pour.")
         return page_or_fragment(request, "pours/fill.html", "pours/_fill.html", context)
     view = _view(request, version)
     if commits(request) and view.plan is not None:

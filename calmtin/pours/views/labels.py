@@ -9,6 +9,7 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils.translation import gettext
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
@@ -100,7 +101,7 @@ def label_sheets(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             services.keep_label_sheet(request.user, sheet=form.sheet, request_key=key_of(request))
-            messages.success(request, "Saved. You can now print labels on it.")
+            messages.success(request, gettext("Saved. You can now print labels on it."))
             return redirect("pours:label_sheets")
         except CalmTinError as refused:
             refuse(form, refused)

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.utils.translation import gettext
 from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
@@ -29,19 +30,21 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
     found = Check.objects.own_or_404(request.user, pk=pk)
     reason = request.POST.get("reason", "")
     if "back" not in request.POST and not reason.strip():
-        return _show(request, problem="Give a reason: tested too early, the wrong tin.", problem_at=pk)
+        return _show(
+            request, problem=gettext("Give a reason: tested too early, the wrong tin."), problem_at=pk
+        )
     try:
         services.leave_out(request.user, found, reason="" if "back" in request.POST else reason)
     except CalmTinError as refused:
         return _show(request, problem=str(refused), problem_at=pk)
-    return redirect("pours:learned")
+    return redirect("pours:calibration")
 
 
 @require_POST
 def figures(request: HttpRequest) -> HttpResponse:
     """Show the book's figures everywhere, or those of the bench."""
     services.show_figures(request.user, by_the_book="book" in request.POST)
-    return redirect(came_from(request) or "pours:learned")
+    return redirect(came_from(request) or "pours:calibration")
 
 
 def _show(request: HttpRequest, **context: Any) -> HttpResponse:

@@ -8,6 +8,7 @@ from django.contrib import messages
 from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.utils import timezone
+from django.utils.translation import gettext
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
@@ -35,7 +36,7 @@ def check(request: HttpRequest, pk: int) -> HttpResponse:
         if form.is_valid():
             try:
                 _keep(request, found, form)
-                messages.success(request, "Check saved.")
+                messages.success(request, gettext("Check saved."))
                 return redirect("pours:pour", pk=pk)
             except CalmTinError as refused:
                 refuse(form, refused)
@@ -94,7 +95,7 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
             is_kept=is_kept,
             request_key=key_of(request),
         )
-        messages.success(request, "Marked as final." if is_kept else "No longer final.")
+        messages.success(request, gettext("Marked as final.") if is_kept else gettext("No longer final."))
     except CalmTinError as refused:
         messages.error(request, str(refused))
     return redirect("pours:pour", pk=pk)

@@ -91,7 +91,7 @@ def ready_by(request: HttpRequest) -> HttpResponse:
                 today=today,
                 request_key=key_of(request),
             )
-            return redirect("pours:ready_by")
+            return redirect("pours:deadlines")
         except CalmTinError as refused:
             refuse(form, refused)
     needs = needs_of(request.user, shelf_for(request.user), bench_of(request.user), today)
@@ -102,7 +102,7 @@ def ready_by(request: HttpRequest) -> HttpResponse:
 def need_off(request: HttpRequest, pk: int) -> HttpResponse:
     """Say that something no longer has to be ready."""
     services.call_off_need(request.user, Need.objects.own_or_404(request.user, pk=pk))
-    return redirect("pours:ready_by")
+    return redirect("pours:deadlines")
 
 
 @require_safe

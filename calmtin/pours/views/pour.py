@@ -11,6 +11,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils import timezone
+from django.utils.translation import gettext
 from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
@@ -19,6 +20,7 @@ from calmtin.common.numbers import whole_number
 from calmtin.common.once import key_of
 from calmtin.common.pages import htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pours import services
@@ -116,7 +118,7 @@ def count(request: HttpRequest, pk: int) -> HttpResponse:
                 if left_g and form.cleaned_data["to_pantry"]:
                     today = timezone.localdate()
                     services.keep_leftovers(request.user, found, left_g=left_g, today=today)
-            messages.success(request, "Count saved. The next plan uses your losses.")
+            messages.success(request, gettext("Count saved. The next plan uses your losses."))
             return redirect("pours:pour", pk=pk)
         except CalmTinError as refused:
             refuse(form, refused)
@@ -148,7 +150,7 @@ def add_to_pot(request: HttpRequest, pk: int) -> HttpResponse:
     found, shelf = pour_with_lines(request.user, pk=pk), shelf_for(request.user)
     slug = request.POST.get("material", "")
     if slug not in shelf:
-        return _show(request, pk, problem="Choose one of the additions offered.")
+        return _show(request, pk, problem=gettext("Choose one of the additions offered."))
     form = GramsForm(request.POST, material=shelf[slug])
     if not form.is_valid():
         return _show(request, pk, problem=str(form.errors["grams"][0]))
@@ -161,7 +163,7 @@ def add_to_pot(request: HttpRequest, pk: int) -> HttpResponse:
             why=request.POST.get("why", "")[:200],
             request_key=key_of(request),
         )
-        messages.success(request, "Added. Predictions now follow what is in the pot.")
+        messages.success(request, gettext("Added. Predictions now follow what is in the pot."))
         return redirect("pours:pour", pk=pk)
     except CalmTinError as refused:
         return _show(request, pk, problem=str(refused), stops=getattr(refused, "stops", []))
@@ -175,7 +177,10 @@ def next_version(request: HttpRequest, pk: int) -> HttpResponse:
         draft = services.next_from_weights(request.user, found, request_key=key_of(request))
     except CalmTinError as refused:
         return _show(request, pk, problem=str(refused))
-    messages.success(request, f"Version {draft.number} has the actual weights of {found.code}.")
+    messages.success(
+        request,
+        said("Version {number} has the actual weights of {code}.", number=draft.number, code=found.code),
+    )
     return redirect("formulas:version", pk=draft.formula_id, number=draft.number)
 
 

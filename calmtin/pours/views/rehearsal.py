@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.utils.translation import gettext
 from django.views.decorators.http import require_POST
 
 from calmtin.accounts.queries import bench_of
@@ -66,7 +67,7 @@ def throw_away(request: HttpRequest, pk: int) -> HttpResponse:
     except CalmTinError as refused:
         messages.error(request, str(refused))
         return redirect("pours:run", pk=pk)
-    messages.success(request, "The rehearsal is deleted.")
+    messages.success(request, gettext("The rehearsal is deleted."))
     return redirect("formulas:version", pk=version.formula_id, number=version.number)
 
 

@@ -8,11 +8,13 @@ import sys
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError
+from django.utils.translation import gettext
 
 from calmtin.accounts import services
 from calmtin.accounts.models import User
 from calmtin.accounts.queries import makers, nobody_yet
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 from calmtin.exchange.removing import holdings, remove_maker
 
 
@@ -32,7 +34,7 @@ class Command(BaseCommand):
         """Do it, or refuse with one line and status 2."""
         act, name = options["act"], options["name"]
         if act != "list" and not name:
-            raise CommandError("Whom? Give a name.", returncode=2)
+            raise CommandError(gettext("Whom? Give a name."), returncode=2)
         try:
             if act == "list":
                 self._list()
@@ -41,7 +43,7 @@ class Command(BaseCommand):
                     services.open_first_account(name, _password())
                 else:
                     services.add_maker(None, name, _password())
-                self.stdout.write(f"{name} now has their own bench.")
+                self.stdout.write(said("{name} now has their own bench.", name=name))
             else:
                 self._change(act, self._maker(name), ask=not options["yes"])
         except CalmTinError as refused:
@@ -57,7 +59,7 @@ class Command(BaseCommand):
     def _maker(self, name: str) -> User:
         maker = makers().filter(username=name).first()
         if maker is None:
-            raise CalmTinError(f"There is no maker called {name}.")
+            raise CalmTinError(said("There is no maker called {name}.", name=name))
         return maker
 
     def _change(self, act: str, maker: User, *, ask: bool) -> None:
@@ -67,9 +69,15 @@ class Command(BaseCommand):
             services.set_active(None, maker, active=act == "in")
         else:
             held = ", ".join(f"{number} {name}" for name, number in holdings(maker).items() if number)
-            self.stdout.write(f"With {maker.username} go: {held or 'nothing else'}.")
+            self.stdout.write(
+                said(
+                    "With {username}, these are removed: {records}.",
+                    username=maker.username,
+                    records=held or gettext("nothing else"),
+                )
+            )
             if ask and input(f"Type {maker.username} to remove all of it for good: ") != maker.username:
-                self.stdout.write("Nothing was changed.")
+                self.stdout.write(gettext("Nothing was changed."))
                 return
             remove_maker(maker)
         self.stdout.write("Done.")
@@ -80,5 +88,5 @@ def _password() -> str:
         return sys.stdin.readline().rstrip("\n")
     password = getpass.getpass("Password: ")
     if getpass.getpass("Again: ") != password:
-        raise CalmTinError("The two passwords differ.")
+        raise CalmTinError(gettext("The two passwords differ."))
     return password

@@ -14,6 +14,7 @@ from django.db.migrations.recorder import MigrationRecorder
 from django.utils import timezone
 
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 from calmtin.exchange.backups import copies_folder, database_file, refuse_newer, write_backup
 from calmtin.exchange.restoring import has_book, refuse_lost_book
 from calmtin.pours.services.closing import keep_missing_closings
@@ -44,5 +45,5 @@ class Command(Migrate):
                 write_backup(copies_folder() / f"before-migration-{stamp}.zip")
         done = super().handle(*args, **options)
         if is_ours and options.get("app_label") is None and (kept := keep_missing_closings()):
-            self.stdout.write(f"{kept} pours that were closed keep what they say today.")
+            self.stdout.write(said("{kept} pours that were closed keep what they say today.", kept=kept))
         return done

@@ -5,6 +5,8 @@ from __future__ import annotations
 import argparse
 from typing import Any
 
+from django.utils.translation import gettext
+
 from calmtin.core.data.loader import drops_per_ml, library, synonyms
 from calmtin.core.limits import BATCH_G
 from calmtin.core.messages import notation_in_force
@@ -32,7 +34,9 @@ class Command(FileCommand):
         if options["batch"]:
             low, high = BATCH_G
             batch_g = float(
-                read_grams(options["batch"], name="The batch", low=low, high=high, notation=notation)
+                read_grams(
+                    options["batch"], name=gettext("The batch"), low=low, high=high, notation=notation
+                )
             )
         recipe = read_recipe(
             text,

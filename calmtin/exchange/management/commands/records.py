@@ -11,6 +11,7 @@ from django.core.management.base import BaseCommand, CommandError
 from calmtin.accounts.models import User
 from calmtin.common.disk import disk_words
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 from calmtin.exchange.records.reading import import_records
 from calmtin.exchange.records.writing import one_state, write_records
 
@@ -31,17 +32,23 @@ class Command(BaseCommand):
         """Print what was written or taken in."""
         user = User.objects.filter(username=options["maker"]).first()
         if user is None:
-            raise CommandError(f"There is no maker called {options['maker']}.", returncode=2)
+            raise CommandError(
+                said("There is no maker called {options}.", options=options["maker"]), returncode=2
+            )
         try:
             if options["way"] == "out":
                 with options["file"].open("xb") as target, one_state(user):
                     counts = write_records(user, target)
-                self.stdout.write(f"{sum(counts.values())} rows in {options['file']}")
+                self.stdout.write(
+                    said("{count} rows in {file}", count=sum(counts.values()), file=options["file"])
+                )
             else:
                 with options["file"].open("rb") as source:
                     report = import_records(user, source, only_look=options["look"])
                 self.stdout.write(report.words)
         except FileExistsError:
-            raise CommandError(f"{options['file']} is there already.", returncode=2) from None
+            raise CommandError(
+                said("{options} is there already.", options=options["file"]), returncode=2
+            ) from None
         except (CalmTinError, OSError) as error:
             raise CommandError(disk_words(error), returncode=2) from None

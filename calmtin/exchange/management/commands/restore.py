@@ -7,9 +7,11 @@ from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError
+from django.utils.translation import gettext
 
 from calmtin.common.disk import disk_words
 from calmtin.core.errors import CalmTinError
+from calmtin.core.messages import said
 from calmtin.exchange.restoring import Restoring
 
 
@@ -31,14 +33,18 @@ class Command(BaseCommand):
         except (CalmTinError, OSError) as error:
             raise CommandError(disk_words(error), returncode=2) from None
         holds = ", ".join(f"{number} {name}" for name, number in copy.holds.items())
-        self.stdout.write(f"A whole copy of {copy.manifest['written']}: {holds}.")
+        self.stdout.write(
+            said("A whole copy of {manifest}: {holds}.", manifest=copy.manifest["written"], holds=holds)
+        )
         try:
             if not options["yes"] and input("Put it in the place of the book? [y/N] ").lower() != "y":
-                self.stdout.write("Nothing was changed.")
+                self.stdout.write(gettext("Nothing was changed."))
                 return
             kept = copy.replace_book()
         except EOFError:
-            raise CommandError("Nothing was changed: answer y, or give --yes.", returncode=2) from None
+            raise CommandError(
+                gettext("Nothing was changed: answer y, or give --yes."), returncode=2
+            ) from None
         except (CalmTinError, OSError) as error:
             raise CommandError(disk_words(error), returncode=2) from None
         finally:

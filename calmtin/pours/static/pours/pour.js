@@ -17,7 +17,7 @@ document.addEventListener("click", (event) => {
 document.addEventListener("htmx:afterSettle", (event) => {
   const path = event.detail.requestConfig?.path ?? "";
   if (path.includes("/live/") || path.includes("/stove/")) return;
-  if (!moveOn && !path.endsWith("take-back/")) return;
+  if (!moveOn && !path.endsWith("undo/")) return;
   moveOn = false;
   if (hasScale()) document.activeElement?.blur();
   else focusNext();

@@ -1,0 +1,38 @@
+"""Addresses of earlier versions, which bookmarks, calendars and open tabs still ask for."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponsePermanentRedirect
+from django.urls import reverse
+
+VERSION = "formulas/<row:pk>/v/<row:number>/"
+MOVED = {
+    "learned/": "pours:calibration",
+    "learned/figures/": "pours:calibration_figures",
+    "checks/<row:pk>/leave-out/": "pours:exclude",
+    "ready-by/": "pours:deadlines",
+    "ready-by/<row:pk>/off/": "pours:deadline_remove",
+    "looks.ics": "pours:calendar",
+    "pours/<row:pk>/call-off/": "pours:cancel",
+    "pours/<row:pk>/take-back/": "pours:undo",
+    "pours/<row:pk>/throw-away/": "pours:rehearsal_delete",
+    "pours/<row:pk>/keep/": "pours:final",
+    "pieces/<row:pk>/back/": "pours:piece_undo",
+    "labels/sheets/<row:pk>/drop/": "pours:label_sheet_remove",
+    "formulas/<row:pk>/put-away/": "formulas:archive",
+    "formulas/<row:pk>/bring-back/": "formulas:restore",
+    f"{VERSION}trio/": "formulas:map",
+    f"{VERSION}all/": "formulas:amounts",
+    f"{VERSION}lines/told/": "formulas:dose_preview",
+    "log.csv": "exchange:pours_csv",
+    "log/import/": "exchange:pours_import",
+}
+
+
+def moved(request: HttpRequest, to: str, **place: Any) -> HttpResponsePermanentRedirect:
+    """Send a request on as it is, a form with what was typed too."""
+    query = request.META.get("QUERY_STRING", "")
+    address = reverse(to, kwargs=place) + (f"?{query}" if query else "")
+    return HttpResponsePermanentRedirect(address, preserve_request=True)
