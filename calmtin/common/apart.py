@@ -16,6 +16,7 @@ from typing import Any, TypeVar
 
 import django
 from django.db import connection
+from django.utils.translation import gettext
 
 from calmtin.core.errors import CalmTinError
 
@@ -46,7 +47,7 @@ def run_apart(
     if size <= SMALL:
         return work(*args)
     if not _one_at_a_time.acquire(timeout=WAIT_S):
-        raise CalmTinError("Another file is being imported. Try again in a minute.", field="file")
+        raise CalmTinError(gettext("Another file is being imported. Try again in a minute."), field="file")
     try:
         begun = connection.settings_dict["NAME"], memory, seconds
         # A process that begins anew: one that is forked shares the server's open book.
@@ -54,8 +55,10 @@ def run_apart(
             return apart.submit(work, *args).result()
     except (BrokenProcessPool, MemoryError):
         raise CalmTinError(
-            "This file needs too much time or memory, so Calm Tin stopped reading it. You can send "
-            "it again; nothing will be duplicated.",
+            gettext(
+                "This file needs too much time or memory, so Calm Tin stopped reading it. You can send "
+                "it again; nothing will be duplicated."
+            ),
             field="file",
         ) from None
     finally:

@@ -18,18 +18,18 @@ THREADS, TURN_S = 4, 0.0005
 CONNECTIONS, IDLE_S, SLOWEST_S = 100, 30, 20
 
 
-def main() -> None:
-    """Run the server until it is stopped."""
+def main(argv: list[str] | None = None) -> None:
+    """Run the server until it is stopped; `argv` are its options."""
     os.umask(0o077)  # the book is nobody else's to read
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "calmtin.config.settings")
     sys.setswitchinterval(TURN_S)
     # The matrices are small: a second thread for each of them only waits for the first.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    parser = argparse.ArgumentParser(prog="script/serve")
+    parser = argparse.ArgumentParser(prog="calmtin serve")
     parser.add_argument("--host", default="127.0.0.1")
     parser.add_argument("--port", type=int, default=8000)
     parser.add_argument("--fresh", action="store_true", help="start the demo data over")
-    options = parser.parse_args()
+    options = parser.parse_args(argv)
     django.setup()
 
     from django.conf import settings
@@ -38,7 +38,7 @@ def main() -> None:
     from calmtin.exchange.backups import folder_alone
 
     if options.fresh and not settings.DEMO:
-        parser.error("--fresh would delete a maker's own book; it works with script/demo only")
+        parser.error("--fresh would delete a maker's own book; it works with the demo only")
     signal.signal(signal.SIGTERM, _stop)
     try:
         with folder_alone():
@@ -135,7 +135,7 @@ def _serve(host: str, port: int) -> None:
     gc.set_threshold(10_000, 20, 50)
     stop = start_upkeep()
     tidy_modes()
-    print(f"Calm Tin is at http://{host}:{port}/", flush=True)
+    print(f"Calm Tin is at http://{host}:{server.effective_port}/", flush=True)
     try:
         server.run()
     finally:

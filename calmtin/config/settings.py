@@ -10,8 +10,10 @@ from csp.constants import NONE, SELF
 from django.core.exceptions import ImproperlyConfigured
 from django.core.management.utils import get_random_secret_key
 
+from calmtin.config.folder import data_folder
+
 BASE_DIR = Path(__file__).resolve().parent.parent
-DATA_DIR = Path(os.environ.get("CALMTIN_DATA") or BASE_DIR.parent / "var")
+DATA_DIR = data_folder()
 DEMO = os.environ.get("CALMTIN_DEMO") == "1"
 HTTPS = os.environ.get("CALMTIN_HTTPS") == "1"
 # For whoever works on the code: pages and styles as they stand on disk, errors in the browser.

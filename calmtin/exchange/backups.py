@@ -5,7 +5,6 @@ A copy is one zip file with the database, the media and a manifest of their chec
 
 from __future__ import annotations
 
-import fcntl
 import hashlib
 import json
 import os
@@ -22,6 +21,7 @@ from django.conf import settings
 from django.db.migrations.loader import MigrationLoader
 from django.utils import timezone
 from django.utils.translation import gettext
+from filelock import FileLock, Timeout
 
 from calmtin.accounts.models import PORTER
 from calmtin.core.errors import CalmTinError
@@ -57,18 +57,21 @@ def folder_alone() -> Iterator[None]:
     """
     folder = Path(settings.DATA_DIR)
     folder.mkdir(parents=True, exist_ok=True)
-    with open(folder / "server.lock", "w") as handle:  # noqa: PTH123
-        try:
-            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            raise CalmTinError(
-                said(
-                    "Calm Tin is already running on {folder}, or a book is being restored there. "
-                    "Stop it first, or use another folder (CALMTIN_DATA).",
-                    folder=folder,
-                )
-            ) from None
+    lock = FileLock(folder / "server.lock", timeout=0)
+    try:
+        lock.acquire()
+    except Timeout:
+        raise CalmTinError(
+            said(
+                "Calm Tin is already running on {folder}, or a book is being restored there. "
+                "Stop it first, or use another folder (CALMTIN_DATA).",
+                folder=folder,
+            )
+        ) from None
+    try:
         yield
+    finally:
+        lock.release()
 
 
 def write_backup(target: Path | None = None) -> Path:

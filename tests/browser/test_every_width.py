@@ -132,9 +132,9 @@ class EveryWidth(BrowserCase):
         pages += [
             here + page for page in ("amounts/", "without/", "finishes/", "copy/", "sheet/", "recipe/")
         ]
-        pages += [here + page for page in ("target/", "trio/", "fill/", "fill/sheet/", "vary/")]
+        pages += [here + page for page in ("target/", "map/", "fill/", "fill/sheet/", "vary/")]
         pages += [f"{here}lines/{line.key}/swap/", f"{here}without/?without=bee"]
-        pages += [f"{here}trio/?wax=28&butter=42&oil=30", f"{here}target/?rung=9.9"]
+        pages += [f"{here}map/?wax=28&butter=42&oil=30", f"{here}target/?rung=9.9"]
         pages += [f"/formulas/{self.formula('Bow-light gloss').pk}/v/1/finishes/?pot=240"]
         pages += [done + page for page in ("", "run/", "check/", "press/", "card/", "labels/", "pieces/")]
         pages += [f"/pours/{weighing.pk}/", f"/pours/{weighing.pk}/run/"]

@@ -98,7 +98,7 @@ class AsASeries(BrowserCase):
             page.get_by_role("button", name="Save check").click()
             expect(page.get_by_text("Check saved.")).to_be_visible()
         self.open("/compare/?" + "&".join(f"p={pour.pk}" for pour in pours))
-        expect(page.get_by_text("one thing.")).to_have_count(2)
+        expect(page.get_by_text("one difference.")).to_have_count(2)
         self.assert_accessible()
         page.get_by_role("link", name="Plan the next pour").click()
         expect(page.get_by_text("Recommended: make the change.")).to_be_visible()

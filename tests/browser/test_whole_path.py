@@ -233,7 +233,7 @@ class OneNumber(BrowserCase):
         here = page.url.removeprefix(self.live_server_url).split("?")[0]
         for place, words in (
             ("target/", f"firmness {reads} now"),
-            ("trio/", f"firmness {reads}"),
+            ("map/", f"firmness {reads}"),
             ("sheet/", f"Firmness {reads}"),
         ):
             self.open(here + place)
