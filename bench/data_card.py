@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from calmtin.core.data.loader import library
-from calmtin.core.engine.neat import alone_crystal_pct
+from calmtin.core.engine.pure_material import alone_crystal_pct
 from calmtin.core.materials import Material
 
 ROOT = Path(__file__).parent.parent

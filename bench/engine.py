@@ -17,8 +17,8 @@ from scipy.optimize import root_scalar
 from calmtin.core.data.loader import library
 from calmtin.core.engine.blend import Blend, blend
 from calmtin.core.engine.firmness import read, yield_values
+from calmtin.core.engine.firmness_map import triangle, trio_of, trio_yield_values
 from calmtin.core.engine.solids import ZERO_C, R
-from calmtin.core.engine.trio import triangle, trio_of, trio_yield_values
 
 FORMULA = {
     "beeswax_yellow": 20.0,

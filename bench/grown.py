@@ -48,8 +48,8 @@ from calmtin.formulas.models import Formula, Line, Step, Version  # noqa: E402
 from calmtin.pantry.models import Lot, Movement, Withdrawal, with_left  # noqa: E402
 from calmtin.pours.models import Check, Pour, after  # noqa: E402
 from calmtin.pours.models import pour as parts  # noqa: E402
+from calmtin.pours.queries.calibration import forget, lesson_of  # noqa: E402
 from calmtin.pours.queries.compare import newest_of  # noqa: E402
-from calmtin.pours.queries.taught import forget, lesson_of  # noqa: E402
 from calmtin.pours.services import record_check  # noqa: E402
 
 POURS, CHECKS, FORMULAS, LOTS, SEED = 2_000, 10_000, 400, 1_500, 7

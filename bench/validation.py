@@ -14,7 +14,7 @@ from calmtin.core.engine.attribution import dissolving
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import flow_point_c, read, yield_values
 from calmtin.core.engine.ladder import rung_word
-from calmtin.core.engine.neat import alone_crystal_pct
+from calmtin.core.engine.pure_material import alone_crystal_pct
 from calmtin.core.materials import Material
 
 ROOT = Path(__file__).parent.parent

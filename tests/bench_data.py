@@ -12,7 +12,7 @@ from typing import Any
 from PIL import Image
 
 from calmtin.accounts.models import Bench, User
-from calmtin.common.guards import guards_open
+from calmtin.common.triggers import guards_open
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.process.fill import Container, Filling, FillPlan, Losses, for_containers, melt_of

@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from calmtin.accounts import services as accounts
 from calmtin.accounts.models import User
-from calmtin.core.finish.layout import Shape, Sheet
+from calmtin.core.packing.layout import Shape, Sheet
 from calmtin.core.process.route import OwnStep
 from calmtin.core.process.scales import Scale
 from calmtin.formulas import services as formulas
@@ -97,13 +97,13 @@ def _drafts(user: User, formula: Formula) -> None:
         user, formulas.add_finish(user, formula, name="warm", parts=[("peppermint", Decimal("0.2"))])
     )
     copied = formulas.branch(user, version, name="Backstay balm")
-    formulas.put_away(user, copied)
+    formulas.archive_formula(user, copied)
     dropped = draft(salve(user, "A mistake"))
     formulas.delete_draft(user, dropped, seen=dropped.revision)
     need = {"what_for": "regatta", "count": 4, "needed_on": timezone.localdate() + timedelta(days=30)}
     for _ in range(2):
-        called_off = pours.need_by(user, formula, **need, today=timezone.localdate())
-    pours.call_off_need(user, called_off)
+        called_off = pours.add_deadline(user, formula, **need, today=timezone.localdate())
+    pours.remove_deadline(user, called_off)
 
 
 def _finished_pour(user: User, formula: Formula) -> Pour:
@@ -123,7 +123,7 @@ def _finished_pour(user: User, formula: Formula) -> Pour:
     lines = list(pour.lines.all())
     pours.weigh(user, lines[0], lines[0].planned_g + 3)
     pours.scale_up(user, pour)
-    pours.take_back(user, pour)
+    pours.undo_weight(user, pour)
     for line in lines:
         pours.weigh(user, line, line.planned_g + 1)
     pours.start_timer(user, pour, key="melt", minutes=Decimal(10))
@@ -139,7 +139,7 @@ def _finished_pour(user: User, formula: Formula) -> Pour:
     check = pours.record_check(
         user, pour, temp_c=20.5, felt_rung=Decimal("4.5"), verdict="keep", photo=a_picture()
     )
-    pours.leave_out(user, check, reason="cold hands")
+    pours.exclude_check(user, check, reason="cold hands")
     pours.keep(user, pour, why="it glides")
     return pour
 
@@ -151,7 +151,7 @@ def _leftovers(user: User, pour: Pour) -> None:
     called_off = pours.start_pour(user, again, plan_for(user, again), scale_step_g=Decimal("0.1"))
     for line in called_off.lines.all():
         pours.weigh(user, line, Decimal(1))
-    pours.call_off(user, called_off, reason="dropped it")
+    pours.cancel_pour(user, called_off, reason="dropped it")
 
 
 def _labels_and_pieces(user: User, pour: Pour) -> None:
@@ -167,7 +167,7 @@ def _labels_and_pieces(user: User, pour: Pour) -> None:
             pours.drop_label_sheet(user, on)
     for _ in range(2):
         gone = pours.send_pieces(user, pour, position=0, went="given", count=1, on=DAY, who="bow")
-    pours.bring_back(user, gone)
+    pours.undo_piece(user, gone)
 
 
 def _series(user: User) -> None:
@@ -190,4 +190,4 @@ def _rehearsals(user: User) -> None:
             user, version, plan_for(user, version), scale_step_g=Decimal("0.1"), seed=1
         )
         pours.act_at_stove(user, rehearsal, kind="tare")
-    pours.throw_away(user, rehearsal)
+    pours.delete_rehearsal(user, rehearsal)

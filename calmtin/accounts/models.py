@@ -20,11 +20,11 @@ from calmtin.core.quantities import OUNCE_G
 
 # The app above that keeps test pours says what they have taught a maker's bench, and in how many of them
 # grain was seen (see pours.apps).
-taught_by: list[Callable[[User], tuple[Prior | None, GrainLog]]] = []
+prior_providers: list[Callable[[User], tuple[Prior | None, GrainLog]]] = []
 
 
 # What the names of porters begin with, who hold the rows of a file on their way in and are no makers (see
-# exchange.records.porter). No maker's name has a blank in it.
+# exchange.records.import_holder). No maker's name has a blank in it.
 PORTER = "a porter, "
 
 
@@ -138,10 +138,10 @@ class Bench(Owned):
 
     @cached_property
     def _taught(self) -> tuple[Prior | None, GrainLog]:
-        return next((source(self.user) for source in taught_by), (None, {}))
+        return next((source(self.user) for source in prior_providers), (None, {}))
 
     @property
-    def taught(self) -> Prior | None:
+    def learned_prior(self) -> Prior | None:
         """What the maker's own test pours have taught; None while they have taught nothing."""
         return self._taught[0]
 
@@ -153,7 +153,7 @@ class Bench(Owned):
     @property
     def prior(self) -> Prior | None:
         """What predictions at this bench rest on: its own pours, or None for the book."""
-        return None if self.by_the_book else self.taught
+        return None if self.by_the_book else self.learned_prior
 
     @property
     def scale_step_g(self) -> Decimal:

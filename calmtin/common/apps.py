@@ -9,7 +9,7 @@ class CommonConfig(AppConfig):
         """Look the core's sentences up as Django does; lay the guards anew around migrations."""
         from django.utils.translation import gettext
 
-        from calmtin.common.guards import drop_guards, lay_guards
+        from calmtin.common.triggers import drop_guards, lay_guards
         from calmtin.core.messages import look_up_with
 
         look_up_with(gettext)

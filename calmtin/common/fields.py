@@ -14,7 +14,7 @@ from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext_lazy
 
-from calmtin.common.shown import sealed, unsealed
+from calmtin.common.signed_boxes import sealed, unsealed
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import FIRST_DAY, LAST_DAY

@@ -74,7 +74,7 @@ class NotTooLarge:
         return say(request, 413, gettext("File too large"), words)
 
 
-class Troubles:
+class FriendlyErrors:
     """Turn what a maker can do something about into a page, or a line beside the box, that says so."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:

@@ -8,7 +8,7 @@ from functools import partial
 from typing import Any
 
 from calmtin.common.numbers import read_box
-from calmtin.common.shown import sealed, unsealed
+from calmtin.common.signed_boxes import sealed, unsealed
 from calmtin.core.messages import notation_in_force
 from calmtin.core.quantities import Mass, Quantity
 from calmtin.core.recipe.boxes import read_grams

@@ -138,7 +138,7 @@ class RecordQuerySet(OwnedQuerySet):
 
 
 class Record(Owned):
-    """A row that is written once. Triggers hold it in the database too (common.guards)."""
+    """A row that is written once. Triggers hold it in the database too (common.triggers)."""
 
     objects = RecordQuerySet.as_manager()  # type: ignore[misc]  # narrower than its parent's
 

@@ -92,7 +92,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "calmtin.common.middleware.NotTooLarge",
-    "calmtin.common.middleware.Troubles",
+    "calmtin.common.middleware.FriendlyErrors",
     "calmtin.common.middleware.SignInFirst",
     "calmtin.accounts.middleware.BenchNotation",
     "calmtin.accounts.middleware.BenchTime",
@@ -140,7 +140,7 @@ FORM_RENDERER = "calmtin.common.fields.Renderer"
 AUTH_USER_MODEL = "accounts.User"
 AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
-    "calmtin.accounts.knocking.KnockingBackend",
+    "calmtin.accounts.login_throttling.KnockingBackend",
     "django.contrib.auth.backends.ModelBackend",
 ]
 PASSWORD_HASHERS = ["calmtin.accounts.hashers.OneAtATimePBKDF2"]

@@ -28,8 +28,8 @@ from calmtin.pantry.services.materials import add_material, set_own_figures
 from calmtin.pours.models import Pour
 from calmtin.pours.services.checking import record_check
 from calmtin.pours.services.counting import record_yield
+from calmtin.pours.services.deadlines import add_deadline
 from calmtin.pours.services.labels import print_labels
-from calmtin.pours.services.needs import need_by
 from calmtin.pours.services.pieces import count_hours, send_pieces
 from calmtin.pours.services.starting import start_pour
 from calmtin.pours.services.weighing import finish_weighing, weigh
@@ -221,7 +221,7 @@ def load_demo(*, with_season: bool = True) -> bool:
     day = timezone.localdate()
     for formula, count, what_for, days in NEEDS:
         needed_on = day + timedelta(days=days)
-        need_by(user, made[formula], what_for=what_for, needed_on=needed_on, count=count, today=day)
+        add_deadline(user, made[formula], what_for=what_for, needed_on=needed_on, count=count, today=day)
     return True
 
 

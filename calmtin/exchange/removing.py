@@ -5,8 +5,8 @@ from __future__ import annotations
 from django.apps import apps
 
 from calmtin.accounts.models import User
-from calmtin.common.guards import guards_open
 from calmtin.common.owned import Owned
+from calmtin.common.triggers import guards_open
 
 
 def _owned() -> list[type[Owned]]:

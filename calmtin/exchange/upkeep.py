@@ -14,8 +14,8 @@ from django.utils import timezone
 from calmtin.accounts.models import User
 from calmtin.common.models import Sent
 from calmtin.exchange.backups import copy_if_due
-from calmtin.exchange.records.porter import dismiss_forgotten
-from calmtin.pours.queries.taught import lesson_of
+from calmtin.exchange.records.import_holder import dismiss_forgotten
+from calmtin.pours.queries.calibration import lesson_of
 from calmtin.pours.services.closing import keep_missing_closings
 
 log = logging.getLogger("calmtin")

@@ -15,16 +15,16 @@ from django.utils.text import slugify
 from django.utils.translation import gettext
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from calmtin.common.once import key_of
+from calmtin.common.idempotency import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import said
-from calmtin.exchange.apart import run_for
 from calmtin.exchange.formats.formula import import_formula, lines_csv, read_formula_file, write_formula
 from calmtin.exchange.formats.log import COLUMNS as LOG_COLUMNS
 from calmtin.exchange.formats.log import export_log, import_log, preview_log
 from calmtin.exchange.formats.pantry import COLUMNS, export_pantry, import_pantry, preview
 from calmtin.exchange.forms import FileForm, PartForm, RecordsForm
-from calmtin.exchange.records.stash import drop, stash, stash_part, take_in_stashed
+from calmtin.exchange.import_process import run_for
+from calmtin.exchange.records.pending_upload import drop, stash, stash_part, take_in_stashed
 from calmtin.exchange.records.unmatched import unmatched_of
 from calmtin.exchange.records.writing import one_state, write_records
 from calmtin.formulas.models import Version

@@ -12,8 +12,8 @@ from django.db import models
 from django.db.models import QuerySet
 from django.utils.translation import gettext, gettext_lazy
 
-from calmtin.common.guards import guard, guard_record
 from calmtin.common.owned import Owned, OwnedQuerySet, Record, within
+from calmtin.common.triggers import guard, guard_record
 from calmtin.core.data.loader import kinds
 from calmtin.core.kinds import Kind
 from calmtin.core.limits import BATCH_G, ON_TOP_PCT, OVERRUN_PCT, PERCENT

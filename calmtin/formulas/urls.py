@@ -5,13 +5,13 @@ from calmtin.formulas.views import (
     cautions,
     copy,
     finishes,
+    firmness_map,
     formula,
     lines,
     lists,
     paste,
     swap,
     target,
-    trio,
     without,
 )
 
@@ -44,7 +44,7 @@ version = [
     path("target/", target.target, name="target"),
     path("acknowledge/", cautions.acknowledge, name="acknowledge"),
     path("apply/", target.apply, name="apply"),
-    path("map/", trio.trio, name="map"),
+    path("map/", firmness_map.trio, name="map"),
     path("lines/<slug:key>/remove/", lines.line_remove, name="line_remove"),
     path("lines/<slug:key>/balance/", lines.line_balance, name="line_balance"),
 ]
@@ -54,8 +54,8 @@ urlpatterns = [
     path("paste/", paste.paste, name="paste"),
     path("<row:pk>/", formula.formula, name="formula"),
     path("<row:pk>/versions/", formula.versions, name="versions"),
-    path("<row:pk>/archive/", lists.put_away, name="archive"),
-    path("<row:pk>/restore/", lists.bring_back, name="restore"),
+    path("<row:pk>/archive/", lists.archive, name="archive"),
+    path("<row:pk>/restore/", lists.restore, name="restore"),
     path("<row:pk>/details/", formula.details, name="details"),
     path("<row:pk>/v/<row:number>/", include(version)),
 ]

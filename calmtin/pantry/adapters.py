@@ -12,11 +12,11 @@ from cachetools import LRUCache, cached
 from django.utils.translation import gettext
 
 from calmtin.accounts.models import User
+from calmtin.core.custom_material import blend_material, own_material
 from calmtin.core.data.loader import containers, library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Group, Material, Shelf
 from calmtin.core.messages import Message
-from calmtin.core.own import blend_material, own_material
 from calmtin.core.process.fill import Container
 from calmtin.pantry.models import Override, OwnBlend, OwnContainer, OwnMaterial, own_key
 

@@ -10,9 +10,9 @@ from django.conf import settings
 from django.db import models
 from django.utils.translation import gettext_lazy
 
-from calmtin.common.guards import guard, guard_record
 from calmtin.common.numbers import SumGrams
 from calmtin.common.owned import Deletable, Owned, Record, days_within, within
+from calmtin.common.triggers import guard, guard_record
 from calmtin.core import limits
 from calmtin.core.materials import GROUPS
 

@@ -15,7 +15,7 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
-from calmtin.core.finish.layout import EDGE_MM, POINT_MM, Fitted, Shape, Sheet, Type
+from calmtin.core.packing.layout import EDGE_MM, POINT_MM, Fitted, Shape, Sheet, Type
 
 FONTS = Path(__file__).parent / "fonts"
 _FACES = {False: "CalmTinLabel", True: "CalmTinLabelBold"}

@@ -7,24 +7,24 @@ class PoursConfig(AppConfig):
 
     def ready(self) -> None:
         """Let the formula's page lead to its pours, its ladder and trio map show what came of them."""
-        from calmtin.accounts.models import taught_by
+        from calmtin.accounts.models import prior_providers
         from calmtin.common.actions import Action, register
+        from calmtin.formulas.queries.firmness_map import mark_sources
         from calmtin.formulas.queries.formula import pin_sources
         from calmtin.formulas.queries.lists import due_sources, outcome_sources
-        from calmtin.formulas.queries.trio import mark_sources
         from calmtin.formulas.services.lifecycle import before_deleting
         from calmtin.pantry.queries.ledger import cause_sources
         from calmtin.pantry.services.correcting import users
-        from calmtin.pours.queries.causes import causes_of
+        from calmtin.pours.queries.calibration import prior_for
+        from calmtin.pours.queries.checks import due_of_formulas
         from calmtin.pours.queries.history import (
             marks_for,
             pins_for,
             pours_into,
             with_outcome_of_formulas,
         )
-        from calmtin.pours.queries.looks import due_of_formulas
-        from calmtin.pours.queries.taught import taught
-        from calmtin.pours.services.rehearsing import throw_away_of
+        from calmtin.pours.queries.withdrawal_causes import causes_of
+        from calmtin.pours.services.rehearsing import delete_rehearsals_of
 
         register(
             Action("settings more", gettext_lazy("Sheets of labels of your own"), "pours:label_sheets"),
@@ -51,14 +51,14 @@ class PoursConfig(AppConfig):
             cause_sources.append(causes_of)
         if pours_into not in users:
             users.append(pours_into)
-        if throw_away_of not in before_deleting:
-            before_deleting.append(throw_away_of)
+        if delete_rehearsals_of not in before_deleting:
+            before_deleting.append(delete_rehearsals_of)
         if with_outcome_of_formulas not in outcome_sources:
             outcome_sources.append(with_outcome_of_formulas)
         if due_of_formulas not in due_sources:
             due_sources.append(due_of_formulas)
-        if taught not in taught_by:
-            taught_by.append(taught)
+        if prior_for not in prior_providers:
+            prior_providers.append(prior_for)
         if pins_for not in pin_sources:
             pin_sources.append(pins_for)
         if marks_for not in mark_sources:

@@ -9,11 +9,11 @@ from django.urls import reverse
 from django.utils.translation import gettext
 from icalendar import Alarm, Calendar, Event
 
-from calmtin.core.finish.ready_by import Step
 from calmtin.core.messages import said
+from calmtin.core.packing.deadlines import Step
 from calmtin.pours.models import Pour
-from calmtin.pours.queries.looks import Due
-from calmtin.pours.queries.needs import NeedView
+from calmtin.pours.queries.checks import Due
+from calmtin.pours.queries.deadlines import NeedView
 
 LOOK_TAKES = timedelta(minutes=10)
 

@@ -16,11 +16,11 @@ from django.urls import URLPattern, URLResolver, get_resolver, resolve, reverse
 from calmtin.accounts.models import Bench, User
 from calmtin.common.owned import Owned
 from calmtin.config.moved import moved
-from calmtin.core.finish.layout import plain_sheets
+from calmtin.core.packing.layout import plain_sheets
 from calmtin.core.quantities import fahrenheit_to_celsius
 from calmtin.formulas.services import add_finish
 from calmtin.pantry import services as pantry
-from calmtin.pours.services import keep_label_sheet, need_by, print_labels, send_pieces
+from calmtin.pours.services import add_deadline, keep_label_sheet, print_labels, send_pieces
 from calmtin.pours.services.checking import record_check
 from tests.bench_data import Reads, a_picture, draft, maker, pour_of, salve
 from tests.pages import PAGES
@@ -77,7 +77,7 @@ class TwoMakers(Reads, TestCase):
         self.gone = send_pieces(self.owner, self.poured, position=place, went="kept", count=1, on=day)
         grid = plain_sheets()["a4-round-60x60"]
         self.sheet = keep_label_sheet(self.owner, sheet=replace(grid, name="mine"))
-        self.need = need_by(
+        self.need = add_deadline(
             self.owner, self.formula, what_for="a gift", needed_on=date(2090, 1, 1), count=2, today=day
         )
         # The other has things of their own under the first numbers, so that no number tells anything.

@@ -11,7 +11,7 @@ from django.contrib.auth.hashers import check_password, make_password
 from django.test import Client, SimpleTestCase, TestCase, override_settings
 from django.urls import reverse
 
-from calmtin.accounts import hashers, knocking
+from calmtin.accounts import hashers, login_throttling
 from calmtin.accounts.hashers import TooManySigningIn, hashing_slot
 from calmtin.accounts.sessions import device_of
 from tests.bench_data import Reads, maker
@@ -84,7 +84,7 @@ class Limits(Reads, TestCase):
         ).status_code
 
     def test_many_names_from_one_address(self) -> None:
-        for n in range(knocking.MOST_BY_ADDRESS):
+        for n in range(login_throttling.MOST_BY_ADDRESS):
             self.assertEqual(self.knock(f"name{n}", "10.0.0.9"), 200)
         with mock.patch("django.contrib.auth.backends.ModelBackend.authenticate") as hashed:
             self.assertEqual(self.knock("another", "10.0.0.9"), 429)
@@ -93,7 +93,7 @@ class Limits(Reads, TestCase):
         self.assertEqual(self.knock("cox", "10.0.0.1", GOOD["password"]), 302)
 
     def test_one_name_from_many_addresses(self) -> None:
-        for n in range(knocking.MOST_BY_NAME):
+        for n in range(login_throttling.MOST_BY_NAME):
             self.assertEqual(self.knock("cox", f"10.0.1.{n}"), 200)
         self.assertEqual(self.knock("cox", "10.0.2.1", GOOD["password"]), 429)
         AccessAttempt.objects.all().delete()

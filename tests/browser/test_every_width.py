@@ -16,7 +16,7 @@ from calmtin.formulas.services import add_finish
 from calmtin.pantry import services as pantry
 from calmtin.pantry.models import Infusion, Lot, OwnContainer, OwnMaterial, Vessel
 from calmtin.pours.models import LabelPrint, Pour
-from calmtin.pours.services import need_by, record_check
+from calmtin.pours.services import add_deadline, record_check
 from tests.browser.base import BrowserCase, browser
 from tests.pages import PAGES
 
@@ -109,7 +109,7 @@ class EveryWidth(BrowserCase):
         self.other = User.objects.create_user(LONG[:22])
         OwnContainer.objects.update(name=LONG[:80])
         Vessel.objects.create(owner=user, name=LONG[:60], brim_ml=900.0)
-        need_by(
+        add_deadline(
             user,
             self.stick,
             what_for=LONG[:80],

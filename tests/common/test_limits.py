@@ -17,8 +17,8 @@ from calmtin.accounts.models import User
 from calmtin.common.middleware import NotTooLarge
 from calmtin.core.limits import BODY_BYTES, PART_BYTES, PICTURE_BYTES
 from calmtin.devices.services import set_up
-from calmtin.exchange.records import stash
-from calmtin.exchange.records.stash import stash_part, stashed
+from calmtin.exchange.records import pending_upload
+from calmtin.exchange.records.pending_upload import stash_part, stashed
 from calmtin.formulas.models import Formula
 from calmtin.formulas.services import add_finish, branch
 from calmtin.pantry import services as pantry
@@ -78,7 +78,7 @@ class Parts(InAFolder, Reads, TestCase):
 
     def test_a_full_disk_says_so(self) -> None:
         full = OSError(errno.ENOSPC, "No space left on device")
-        with mock.patch.object(stash.Path, "mkdir", side_effect=full):
+        with mock.patch.object(pending_upload.Path, "mkdir", side_effect=full):
             page = self.client.post(reverse("exchange:records"), {"file": BytesIO(self.file)})
         self.assertContains(page, "The disk is full, so nothing was saved.", status_code=503)
 

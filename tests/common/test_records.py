@@ -15,8 +15,8 @@ from django.test import TestCase, TransactionTestCase
 from django.utils import timezone
 
 from calmtin.accounts.models import User
+from calmtin.common.idempotency import SentAlready
 from calmtin.common.models import Sent
-from calmtin.common.once import SentAlready
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.demo import load_demo
 from calmtin.exchange.removing import holdings, remove_maker

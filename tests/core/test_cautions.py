@@ -9,13 +9,13 @@ from unittest import TestCase
 from calmtin.core.cautions.case import Case
 from calmtin.core.cautions.ceilings import drops_of, fit_factor, fitted_scents, phototoxic_sum
 from calmtin.core.cautions.rules import RULES, all_cautions
+from calmtin.core.custom_material import own_material
 from calmtin.core.data.loader import ceilings, drops_per_ml, kinds, library, scent_facts
 from calmtin.core.data.marked import as_marked, marked
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.messages import notation_of
 from calmtin.core.notation import Notation
-from calmtin.core.own import own_material
 from calmtin.core.process.grain import grain_risk
 
 SHELF = library()

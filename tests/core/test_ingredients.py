@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from calmtin.core.data.loader import library, scent_facts
-from calmtin.core.finish.ingredients import Ingredients, ingredients_of
+from calmtin.core.packing.ingredients import Ingredients, ingredients_of
 
 SHELF, SCENTS = library(), scent_facts()
 

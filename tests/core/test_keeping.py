@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from calmtin.core.data.loader import library
-from calmtin.core.finish.keeping import DAYS_A_MONTH, STORAGES, Keeping, keeping
+from calmtin.core.packing.keeping import DAYS_A_MONTH, STORAGES, Keeping, keeping
 
 SHELF = library()
 MADE = date(2026, 5, 1)

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from calmtin.core.data.loader import library, scent_facts
 from calmtin.core.errors import CalmTinError, DoesNotFit
-from calmtin.core.finish.label import (
+from calmtin.core.packing.label import (
     LabelText,
     cautions_of,
     contains_of,
@@ -20,7 +20,7 @@ from calmtin.core.finish.label import (
     net_words,
     refuse_claims,
 )
-from calmtin.core.finish.layout import (
+from calmtin.core.packing.layout import (
     LEAST_X_MM,
     POINT_MM,
     Fitted,
@@ -31,7 +31,7 @@ from calmtin.core.finish.layout import (
     plain_sheet,
     plain_sheets,
 )
-from calmtin.core.finish.packing import packing_list
+from calmtin.core.packing.packing_list import packing_list
 
 # A type of which every letter is half as wide as it is high.
 FACE = Type(lambda word, bold: len(word) * (0.55 if bold else 0.5) * POINT_MM, 0.5)

@@ -11,8 +11,8 @@ from calmtin.core.data.loader import library
 from calmtin.core.engine.attribution import carriers
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import flow_point_c, network_values, read, set_point_c, yield_values
+from calmtin.core.engine.firmness_map import trio_of, trio_yield_values
 from calmtin.core.engine.solids import liquid_moles, saturation
-from calmtin.core.engine.trio import trio_of, trio_yield_values
 
 SHELF = library()
 MELTING = [m for m in SHELF.values() if m.fractions]

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from bench.learning import ROOM_C, SKIN_C, run
 from calmtin.core.data.loader import library
 from calmtin.core.engine.bands import Prior
+from calmtin.core.engine.batch_readings import Many
 from calmtin.core.engine.blend import Parts, blend
 from calmtin.core.engine.firmness import read, rung_at, yield_values
 from calmtin.core.engine.ladder import to_rungs
@@ -25,7 +26,6 @@ from calmtin.core.engine.learning import (
     _surprise,
     learn,
 )
-from calmtin.core.engine.many import Many
 from calmtin.core.engine.press import press_yield
 from calmtin.core.engine.storage import in_lower_form, still_to_come
 from calmtin.core.errors import CalmTinError

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
-from calmtin.core.process.looks import LOOKS, SIGNS, Schedule, in_words, looks_of, new_to, read_signs
+from calmtin.core.process.checks import LOOKS, SIGNS, Schedule, in_words, looks_of, new_to, read_signs
 
 POURED = datetime(2026, 5, 1, 9, tzinfo=UTC)
 

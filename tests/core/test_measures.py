@@ -5,9 +5,9 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
+from calmtin.core.custom_material import own_material
 from calmtin.core.data.loader import drops_per_ml, library
 from calmtin.core.errors import CalmTinError
-from calmtin.core.own import own_material
 from calmtin.core.process.tincture import strength_pct, tincture
 from calmtin.core.recipe.measures import UNITS, is_weight, ounce_readings, to_weight
 from calmtin.core.recipe.reader import read_measure, weigh_typed

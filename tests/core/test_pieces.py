@@ -8,7 +8,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from calmtin.core.finish.pieces import short_by_g, weigh_up
+from calmtin.core.packing.pieces import short_by_g, weigh_up
 
 GRAMS = st.floats(0.1, 500.0)
 

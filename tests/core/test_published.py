@@ -11,7 +11,7 @@ from calmtin.core.data.loader import components, kinds, library, published_curve
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import flow_point_c, read, set_point_c, why_not, yield_values
 from calmtin.core.engine.ladder import rung_word
-from calmtin.core.engine.neat import alone_crystal_pct
+from calmtin.core.engine.pure_material import alone_crystal_pct
 from calmtin.core.errors import CalmTinError, EmptyFormula
 
 SHELF = library()

@@ -9,7 +9,7 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from calmtin.core.finish.ready_by import SETTLES, Job, timelines
+from calmtin.core.packing.deadlines import SETTLES, Job, timelines
 
 TODAY = date(2026, 6, 1)
 

@@ -16,8 +16,8 @@ from django.test import SimpleTestCase, TestCase
 from django.urls import reverse
 from PIL import Image
 
-from calmtin.common.apart import run_apart
 from calmtin.common.photos import LONGEST, made_again
+from calmtin.common.subprocess_work import run_apart
 from calmtin.core.errors import CalmTinError
 from calmtin.exchange.formats.log import preview_log
 from calmtin.exchange.formats.pantry import preview
@@ -118,7 +118,7 @@ class Apart(SimpleTestCase):
     def test_it_ends_with_a_server_that_is_killed(self) -> None:
         at_work = "import time; print('at work', flush=True); time.sleep(600)"
         server = subprocess.Popen(
-            [sys.executable, "-c", f"from calmtin.common.apart import run_apart\n"
+            [sys.executable, "-c", f"from calmtin.common.subprocess_work import run_apart\n"
              f"run_apart(exec, {at_work!r}, size=10**9)"],
             env={**os.environ, "DJANGO_SETTINGS_MODULE": "calmtin.config.test_settings"},
             stdout=subprocess.PIPE,

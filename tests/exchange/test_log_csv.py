@@ -44,7 +44,7 @@ class Log(TestCase):
             self.user, pour, temp_c=19.5, felt_rung=Decimal("5.5"), verdict="keep", notes="@risk, again",
             signs={"grain": 1, "liked": 4}, press_g=[Decimal(50)], rod_mm=3.0, look="day", who="Bow",
         )  # fmt: skip
-        services.leave_out(self.user, check, reason="the wrong tin")
+        services.exclude_check(self.user, check, reason="the wrong tin")
         services.keep(self.user, pour)
         pour_of(self.user, draft(salve(self.user, "Unseen")), done=True)
         first, unseen = self.rows()

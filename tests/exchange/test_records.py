@@ -32,7 +32,7 @@ from calmtin.common.owned import Owned
 from calmtin.core.engine.firmness import rung_at
 from calmtin.exchange.models import Carried, Origin
 from calmtin.exchange.records.archive import BadRecords, open_records
-from calmtin.exchange.records.reading import _Coming, import_records
+from calmtin.exchange.records.reading import RecordsImport, import_records
 from calmtin.exchange.records.staging import Staged, _bits
 from calmtin.exchange.records.tables import TABLES
 from calmtin.exchange.records.writing import write_records
@@ -44,8 +44,8 @@ from calmtin.pantry import services as pantry
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, Movement, with_left
 from calmtin.pours.models import Check, CheckPhoto, Pour, WeighIn
-from calmtin.pours.queries.taught import NOTHING_YET
-from calmtin.pours.services import call_off, record_check, send_pieces, weigh
+from calmtin.pours.queries.calibration import NOTHING_YET
+from calmtin.pours.services import cancel_pour, record_check, send_pieces, weigh
 from tests.bench_data import Reads, a_picture, draft, maker, pour_of, salve
 
 DAY = date(2026, 5, 1)
@@ -203,7 +203,7 @@ class Whole(InAFolder, Reads, TestCase):
         open_pour = pour_of(self.user, draft(self.user.formulas.get()))
         import_records(self.other, written(self.user))
         Pour.objects.filter(owner=self.other, code=open_pour.code).update(poured_at="2026-06-01T10:00:00Z")
-        call_off(self.user, open_pour, reason="started by mistake")
+        cancel_pour(self.user, open_pour, reason="started by mistake")
         report = import_records(self.user, written(self.other))
         open_pour.refresh_from_db()
         self.assertIsNone(open_pour.poured_at)
@@ -283,17 +283,17 @@ class Bits(SimpleTestCase):
 class Meanwhile(InAFolder, TestCase):
     def test_nobody_sees_what_is_on_its_way_until_all_of_it_is_in(self) -> None:
         user, other = a_bench("stroke"), maker("bow")
-        file, take_over = written(user), _Coming.take_over
+        file, take_over = written(user), RecordsImport.take_over
         names = [user.username for user in makers()]
 
-        def look_and_take_over(coming: _Coming) -> None:
+        def look_and_take_over(coming: RecordsImport) -> None:
             self.assertEqual(Check.every().of(cast(User, coming.porter)).count(), 1)
             self.assertFalse(any(table.model.every().of(other).exists() for table in TABLES))
             self.assertEqual([user.username for user in makers()], names)
             self.assertFalse(User.objects.filter(username__startswith=PORTER).exists())
             take_over(coming)
 
-        with mock.patch.object(_Coming, "take_over", look_and_take_over):
+        with mock.patch.object(RecordsImport, "take_over", look_and_take_over):
             import_records(other, file)
         self.assertEqual(rows_in(written(other)), rows_in(file))
         self.assertFalse(User._base_manager.filter(username__startswith=PORTER).exists())
@@ -302,14 +302,14 @@ class Meanwhile(InAFolder, TestCase):
 
     def test_what_a_dead_server_left_goes_after_an_hour(self) -> None:
         user, other = a_bench("stroke"), maker("bow")
-        died = _Coming(other, open_records(written(user)))
+        died = RecordsImport(other, open_records(written(user)))
         died.make()
         died.bring()
         held = self.counted()
         upkeep()
         self.assertEqual(self.counted(), held)
         User._base_manager.filter(username__startswith=PORTER).update(date_joined="2026-01-01T10:00Z")
-        with mock.patch("calmtin.exchange.records.porter.AT_ONCE", 2):
+        with mock.patch("calmtin.exchange.records.import_holder.AT_ONCE", 2):
             upkeep()
         self.assertFalse(User._base_manager.filter(username__startswith=PORTER).exists())
         self.assertEqual(self.counted(), {name: n // 2 for name, n in held.items()})
@@ -322,14 +322,14 @@ class Meanwhile(InAFolder, TestCase):
     def test_a_bench_that_was_changed_while_the_file_was_read_is_left_alone(self) -> None:
         user, other = a_bench("stroke"), maker("bow")
         before = self.counted()
-        make = _Coming.make
+        make = RecordsImport.make
 
-        def make_and_buy(coming: _Coming) -> None:
+        def make_and_buy(coming: RecordsImport) -> None:
             make(coming)
             pantry.buy_lot(other, material="olive_oil", amount_g=Decimal(5), bought_on=date(2026, 5, 1))
 
         with (
-            mock.patch.object(_Coming, "make", make_and_buy),
+            mock.patch.object(RecordsImport, "make", make_and_buy),
             self.assertRaisesMessage(BadRecords, "Send the file again."),
         ):
             import_records(other, written(user))
@@ -343,7 +343,7 @@ class Meanwhile(InAFolder, TestCase):
     def test_keys_without_rows_of_a_server_that_died_are_none(self) -> None:
         user, other = a_bench("stroke"), maker("bow")
         file = written(user)
-        died = _Coming(other, open_records(file))
+        died = RecordsImport(other, open_records(file))
         died.make()
         died.say_keys()
         for staged in (*died.staged, *died.staged_later, died.staged_keys):
@@ -356,16 +356,16 @@ class Meanwhile(InAFolder, TestCase):
 
     def test_of_two_files_with_the_same_rows_at_once_one_is_taken_in(self) -> None:
         user, other = a_bench("stroke"), maker("bow")
-        say = _Coming.say_keys
+        say = RecordsImport.say_keys
 
-        def say_and_another_says(coming: _Coming) -> None:
+        def say_and_another_says(coming: RecordsImport) -> None:
             say(coming)
             mine = Carried.objects.of(other).filter(table="lots")[0]
             mine.delete()
             Carried.objects.create(owner=other, table=mine.table, key=mine.key, row=mine.row + 1_000)
 
         with (
-            mock.patch.object(_Coming, "say_keys", say_and_another_says),
+            mock.patch.object(RecordsImport, "say_keys", say_and_another_says),
             self.assertRaisesMessage(BadRecords, "Send the file again."),
         ):
             import_records(other, written(user))

@@ -15,7 +15,7 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours.models import Check, Pour
-from calmtin.pours.queries.taught import lesson_of
+from calmtin.pours.queries.calibration import lesson_of
 
 
 class Season(TestCase):

@@ -21,7 +21,7 @@ from calmtin.exchange.backups import check_database
 from calmtin.exchange.records.reading import import_records
 from calmtin.pantry.models import Correction, Lot, Movement, Withdrawal, with_left
 from calmtin.pours.models import LabelText, Leftover, Pour, PourFilling, WeighIn
-from calmtin.pours.queries.recall import recall
+from calmtin.pours.queries.trace_lot import recall
 from tests.bench_data import maker
 from tests.exchange.test_records import InAFolder, rows_in, written
 

@@ -26,7 +26,7 @@ from calmtin.pantry.models import Infusion, Lot, Movement, OwnContainer, OwnMate
 from calmtin.pantry.queries.lots import costs_of, lots_of
 from calmtin.pantry.queries.today import pantry_today
 from calmtin.pours.models import WeighLine
-from calmtin.pours.services.weighing import take_back, weigh
+from calmtin.pours.services.weighing import undo_weight, weigh
 from tests.bench_data import FlushesRecords, Reads, draft, maker, pour_of, salve
 
 DAY = date(2026, 5, 1)
@@ -169,7 +169,7 @@ class Ledger(Reads, TestCase):
         weigh(self.user, line, Decimal(18))
         weigh(self.user, line, Decimal("19.5"))
         self.assertEqual([services.balance(lot) for lot in (soon, late, never)], [0, Decimal("90.5"), 100])
-        take_back(self.user, line.pour)
+        undo_weight(self.user, line.pour)
         self.assertEqual([services.balance(lot) for lot in (soon, late, never)], [10, 100, 100])
 
     def test_a_lot_off_the_shelf_is_not_used(self) -> None:
@@ -218,7 +218,7 @@ class Ledger(Reads, TestCase):
         line = pour_of(self.user, self.version).lines.get(material="olive_oil")
         weigh(self.user, line, line.planned_g)
         self.assertEqual(services.balance(lot), 0)
-        take_back(self.user, line.pour)
+        undo_weight(self.user, line.pour)
         self.assertEqual(services.balance(lot), 5)
 
     def test_reweighing_keeps_the_reason_and_the_past(self) -> None:

@@ -134,7 +134,7 @@ class Closed(InAFolder, Reads, TestCase):
 
     def test_pours_closed_before_the_upgrade_keep_what_they_say_today(self) -> None:
         before = self.said()
-        from calmtin.common.guards import guards_open
+        from calmtin.common.triggers import guards_open
 
         with guards_open("as a book of 1.0.2"):
             Closing.objects.all().delete()

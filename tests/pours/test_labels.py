@@ -15,7 +15,7 @@ from pypdf import PdfReader
 
 from calmtin.accounts.models import Bench, User
 from calmtin.core.errors import CalmTinError, DoesNotFit
-from calmtin.core.finish.layout import Shape, Sheet, fit, plain_sheets
+from calmtin.core.packing.layout import Shape, Sheet, fit, plain_sheets
 from calmtin.exchange.demo import load_demo
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.services import buy_lot
@@ -23,18 +23,18 @@ from calmtin.pantry.services.materials import set_own_figures
 from calmtin.pictures.labels import label_type, pages_of, to_pdf, to_png
 from calmtin.pours.adapters.labels import filled_of, label_text, printed
 from calmtin.pours.models import LabelPrint, LabelText, PieceGone, Pour
-from calmtin.pours.queries.needs import needs_of
+from calmtin.pours.queries.deadlines import needs_of
 from calmtin.pours.queries.pieces import pieces_view
-from calmtin.pours.queries.recall import recall
+from calmtin.pours.queries.trace_lot import recall
 from calmtin.pours.services import (
-    bring_back,
+    add_deadline,
     count_hours,
     keep_label_sheet,
     keep_leftovers,
-    need_by,
     print_labels,
     record_yield,
     send_pieces,
+    undo_piece,
 )
 from tests.bench_data import Reads, draft, maker, pour_of, salve
 
@@ -250,9 +250,9 @@ class Pieces(Poured):
         gone = self.send("sold", 2, price=Decimal("6.50"), who="fair")
         with self.assertRaisesMessage(DoesNotFit, "Only 0 of the 2 are left."):
             self.send("kept", 1)
-        bring_back(self.user, gone)
+        undo_piece(self.user, gone)
         with self.assertRaisesMessage(CalmTinError, "already undone"):
-            bring_back(self.user, gone)
+            undo_piece(self.user, gone)
         self.send("kept", 2)
         view = pieces_view(Pour.objects.get(pk=self.pour.pk), self.user.bench)
         self.assertEqual((view.left, view.taken_in), (0, 0))
@@ -307,7 +307,7 @@ class ReadyBy(Poured):
     def need(self, days: int, **more: object) -> object:
         today = timezone.localdate()
         asked = {"what_for": "the fair", "count": 2, "today": today} | more
-        return need_by(self.user, self.formula, needed_on=today + timedelta(days=days), **asked)
+        return add_deadline(self.user, self.formula, needed_on=today + timedelta(days=days), **asked)
 
     def views(self) -> list:
         return needs_of(self.user, shelf_for(self.user), self.user.bench, timezone.localdate())

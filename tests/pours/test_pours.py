@@ -45,9 +45,9 @@ class Sheet(WithPour):
         for grams in ("20", "20", "21.5"):
             services.weigh(self.user, wax, Decimal(grams))
         self.assertEqual([w.grams for w in wax.weigh_ins.all()], [Decimal(20), Decimal("21.5")])
-        self.assertEqual(services.take_back(self.user, pour), wax)
+        self.assertEqual(services.undo_weight(self.user, pour), wax)
         self.assertIsNone(newest_grams(wax))
-        self.assertIsNone(services.take_back(self.user, pour))
+        self.assertIsNone(services.undo_weight(self.user, pour))
         self.assertEqual(wax.weigh_ins.count(), 3)
 
     def test_actual_weights_move_the_prediction(self) -> None:
@@ -74,7 +74,7 @@ class Sheet(WithPour):
         line.refresh_from_db()
         for attempt in (
             lambda: services.weigh(self.user, line, Decimal(1)),
-            lambda: services.take_back(self.user, pour),
+            lambda: services.undo_weight(self.user, pour),
         ):
             with self.assertRaises(CalmTinError):
                 attempt()
@@ -139,7 +139,7 @@ class Corrections(WithPour):
         line = pour.lines.first()
         with self.assertRaisesRegex(CalmTinError, "Close the weigh sheet before"):
             services.correct_weight(self.user, line, Decimal(3), reason="slip")
-        services.call_off(self.user, pour, reason="started twice")
+        services.cancel_pour(self.user, pour, reason="started twice")
         line.refresh_from_db()
         with self.assertRaisesRegex(CalmTinError, "Close the weigh sheet before"):
             services.correct_weight(self.user, line, Decimal(3), reason="slip")

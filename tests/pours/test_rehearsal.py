@@ -114,7 +114,7 @@ class TakesNothing(WithRehearsal):
             self.user, self.version, plan_for(self.user, self.version), scale_step_g=Decimal("0.1")
         )
         with self.assertRaisesMessage(CalmTinError, "A pour stays on record."):
-            services.throw_away(self.user, real)
+            services.delete_rehearsal(self.user, real)
         self.assertTrue(Pour.objects.filter(pk=real.pk).exists())
 
     def test_a_draft_takes_its_rehearsals_along_and_a_maker_too(self) -> None:

@@ -93,7 +93,7 @@ class PourDay(WithSheet):
         self.assertContains(self.client.get(f"{self.address}run/"), "176°")
 
     def test_a_pour_that_was_called_off_goes_on_no_more(self) -> None:
-        services.call_off(self.user, self.pour, reason="the wrong formula")
+        services.cancel_pour(self.user, self.pour, reason="the wrong formula")
         with self.assertRaisesRegex(CalmTinError, "cancelled"):
             services.mark_step(self.user, self.pour, key="ready")
         self.assertContains(self.post("reading/", temp="80"), "cancelled")

@@ -5,10 +5,10 @@ from __future__ import annotations
 from calmtin.core.cautions.amounts import colour_rule, dry_rule, too_small_rule, total_rule
 from calmtin.core.cautions.case import Case, Caution, Rule
 from calmtin.core.cautions.heat import heat_rule
+from calmtin.core.cautions.labelling import allergens_rule, claims_rule
 from calmtin.core.cautions.scent import people_rule, phototoxic_rule, scent_limits_rule, scent_total_rule
 from calmtin.core.cautions.shelf import grain_rule, rancid_rule, summer_rule
 from calmtin.core.cautions.water import preservative_rule, wet_rule
-from calmtin.core.cautions.words import allergens_rule, claims_rule
 
 
 def all_cautions(case: Case) -> list[Caution]:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from calmtin.core.cautions.case import Case, Caution
-from calmtin.core.engine.neat import alone_crystal_pct
+from calmtin.core.engine.pure_material import alone_crystal_pct
 from calmtin.core.messages import Message, joined, said
 from calmtin.core.quantities import Percent, Temperature
 

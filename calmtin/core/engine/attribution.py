@@ -10,7 +10,7 @@ import numpy as np
 from calmtin.core.engine.blend import Blend, blend
 from calmtin.core.engine.firmness import read
 from calmtin.core.engine.ladder import to_rungs
-from calmtin.core.engine.neat import alone_crystal_pct
+from calmtin.core.engine.pure_material import alone_crystal_pct
 from calmtin.core.engine.solids import Array
 from calmtin.core.materials import Material
 

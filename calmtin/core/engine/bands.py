@@ -11,7 +11,7 @@ import numpy as np
 from calmtin.core.cached import cached_property
 from calmtin.core.engine.ladder import EXPONENT, RUNGS_PER_E, Z80
 from calmtin.core.engine.law import FEW_WAX, FEW_WAX_AT, WARMTH_FROM_C
-from calmtin.core.engine.neat import alone_crystal_pct
+from calmtin.core.engine.pure_material import alone_crystal_pct
 from calmtin.core.engine.solids import Array
 from calmtin.core.materials import Material
 

@@ -26,10 +26,10 @@ from scipy.special import gammaln, ndtr
 
 from calmtin.core.cached import cached_property
 from calmtin.core.engine.bands import SHAPES, Prior, Shapes, Terms, lot_sd
+from calmtin.core.engine.batch_readings import Many
 from calmtin.core.engine.blend import Parts
 from calmtin.core.engine.firmness import LOWEST_RUNG
 from calmtin.core.engine.ladder import EXPONENT, RUNGS_PER_E, raw_rungs, yield_of_rungs
-from calmtin.core.engine.many import Many
 from calmtin.core.engine.press import PRESS_SD
 from calmtin.core.engine.solids import Array
 from calmtin.core.errors import CalmTinError

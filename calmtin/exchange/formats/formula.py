@@ -17,7 +17,7 @@ from django.utils.translation import gettext
 from jsonschema import Draft202012Validator, ValidationError
 from jsonschema.exceptions import best_match
 
-from calmtin.common.once import sent_once
+from calmtin.common.idempotency import sent_once
 from calmtin.core.cautions.case import Case
 from calmtin.core.cautions.rules import all_cautions
 from calmtin.core.composition import THOUSANDTH, WHOLE

@@ -29,9 +29,9 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, RUNG, check, check_day, check_text
 from calmtin.core.materials import Shelf, percents_of
 from calmtin.core.messages import Message, Words, said
+from calmtin.core.process.checks import LOOKS, SIGNS
 from calmtin.core.process.fill import Filling, Losses, for_containers, melt_of
 from calmtin.core.process.grain import COOLINGS
-from calmtin.core.process.looks import LOOKS, SIGNS
 from calmtin.core.process.weighing import share_out
 from calmtin.core.quantities import Temperature
 from calmtin.core.recipe.matching import name_material

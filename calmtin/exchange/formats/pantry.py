@@ -14,14 +14,14 @@ from uuid import UUID
 from django.db import transaction
 from django.utils.translation import gettext
 
+from calmtin.common.idempotency import sent_once
 from calmtin.common.numbers import plain
-from calmtin.common.once import sent_once
+from calmtin.core.custom_material import own_material
 from calmtin.core.data.loader import drops_per_ml, library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check_day, check_text
 from calmtin.core.materials import GROUPS, Material, Shelf
 from calmtin.core.messages import Message, Words, notation_in_force, said
-from calmtin.core.own import own_material
 from calmtin.core.quantities import Mass
 from calmtin.core.recipe.boxes import read_grams
 from calmtin.core.units import read_number

@@ -23,7 +23,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import said
 from calmtin.exchange.models import Carried
 from calmtin.exchange.records.archive import Archive, BadRecords, open_records
-from calmtin.exchange.records.porter import dismiss, hand_over, hire
+from calmtin.exchange.records.import_holder import dismiss, hand_over, hire
 from calmtin.exchange.records.rows import Keys, read_value, rows_of
 from calmtin.exchange.records.staging import Staged, add_bit_by_bit, numbers, without_lock
 from calmtin.exchange.records.tables import MATERIALS, TABLE_NAMED, TABLES, Table
@@ -91,7 +91,7 @@ def import_records(user: Any, file: IO[bytes], *, only_look: bool = False) -> Re
     was changed.
     """
     archive = open_records(file)
-    coming = _Coming(user, archive)
+    coming = RecordsImport(user, archive)
     is_kept = False
     try:
         coming.make()
@@ -126,7 +126,7 @@ def _bench_as_it_is(user: Any) -> list[tuple[int, int | None]]:
     return [(each["n"], each["newest"]) for each in told]
 
 
-class _Coming:
+class RecordsImport:
     """A file on its way in.
 
     All of it is read, made and laid ready first, which takes long and holds nobody up. While a row is

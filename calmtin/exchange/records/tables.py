@@ -16,7 +16,7 @@ from django.db import models
 from calmtin.accounts.models import FineScale
 from calmtin.common.owned import Owned
 from calmtin.core.cached import cached_property
-from calmtin.core.process.looks import SIGNS
+from calmtin.core.process.checks import SIGNS
 from calmtin.devices.models import Stove, StoveAct
 from calmtin.formulas import models as formulas
 from calmtin.formulas.services.drafts import OF_LINE, OF_VERSION

@@ -8,7 +8,7 @@ from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench
 from calmtin.core.composition import Composition
-from calmtin.core.engine.trio import CORNERS
+from calmtin.core.engine.firmness_map import CORNERS
 from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import notation_in_force, said
 from calmtin.core.process.weighing import share_out

@@ -13,7 +13,7 @@ from calmtin.accounts.models import Bench
 from calmtin.common.notation import Boxes
 from calmtin.common.numbers import read_box
 from calmtin.core.cautions.case import Caution
-from calmtin.core.cautions.words import claim_in
+from calmtin.core.cautions.labelling import claim_in
 from calmtin.core.composition import WHOLE
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G

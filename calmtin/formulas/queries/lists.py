@@ -132,7 +132,7 @@ def _what_it_rests_on(version: Version, _: Shelf, bench: Bench) -> tuple[Any, ..
 _rung_kept = cached(LRUCache(MOST_RUNGS), key=_what_it_rests_on, lock=Lock())(_rung)
 
 
-def put_away_of(user: Any) -> QuerySet[Formula]:
+def archived_formulas(user: Any) -> QuerySet[Formula]:
     """Return the formulas that were put away, the last one first."""
     return Formula.objects.of(user).exclude(put_away_at=None).order_by("-put_away_at")
 

@@ -9,7 +9,7 @@ from django.db import transaction
 from django.utils import timezone
 from django.utils.translation import gettext
 
-from calmtin.common.once import sent_once
+from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.composition import MOST_LINES
 from calmtin.core.errors import CalmTinError, DoesNotAddUp

@@ -12,7 +12,7 @@ from django.db.models import Max, QuerySet
 from django.utils import timezone
 from django.utils.translation import gettext
 
-from calmtin.common.once import sent_once
+from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.composition import MOST_LINES
 from calmtin.core.data.loader import kinds
@@ -109,7 +109,7 @@ def rename(
 
 
 @transaction.atomic
-def put_away(user: Any, formula: Formula) -> None:
+def archive_formula(user: Any, formula: Formula) -> None:
     """Take a formula out of the lists; it keeps everything, and its pours stay where they are."""
     read_again(user, formula)
     if formula.put_away_at is None:
@@ -118,7 +118,7 @@ def put_away(user: Any, formula: Formula) -> None:
 
 
 @transaction.atomic
-def bring_back(user: Any, formula: Formula) -> None:
+def restore_formula(user: Any, formula: Formula) -> None:
     """Put a formula that was put away back into the lists."""
     read_again(user, formula)
     formula.put_away_at = None

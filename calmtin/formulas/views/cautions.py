@@ -7,7 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
 
-from calmtin.common.once import SentAlready, key_of
+from calmtin.common.idempotency import SentAlready, key_of
 from calmtin.common.pages import came_from
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services

@@ -12,8 +12,8 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_http_methods, require_safe
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.idempotency import key_of
 from calmtin.common.numbers import whole_number
-from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import said
 from calmtin.formulas import services

@@ -10,7 +10,7 @@ from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods, require_POST
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.once import key_of
+from calmtin.common.idempotency import key_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services

@@ -10,7 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from calmtin.common.once import key_of
+from calmtin.common.idempotency import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
 from calmtin.formulas.forms.lines import (

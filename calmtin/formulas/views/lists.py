@@ -10,7 +10,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.once import key_of
+from calmtin.common.idempotency import key_of
 from calmtin.common.search import paged
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas import services
@@ -19,7 +19,7 @@ from calmtin.formulas.forms.search import FormulaFilter
 from calmtin.formulas.models import Formula
 from calmtin.formulas.proposals.starters import read_lines, worked_formulas
 from calmtin.formulas.proposals.turns import solving_turn
-from calmtin.formulas.queries.lists import free_name, listed, put_away_of
+from calmtin.formulas.queries.lists import archived_formulas, free_name, listed
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.lots import costs_of, in_stock
 from calmtin.pantry.queries.shelf import FREE_FROM
@@ -49,22 +49,22 @@ def formula_list(request: HttpRequest) -> HttpResponse:
         "page": page,
         "asked": asked,
         "search": search,
-        "put_away": [] if search.is_asked else put_away_of(request.user),
+        "archived": [] if search.is_asked else archived_formulas(request.user),
     }
     return render(request, "formulas/list.html", context)
 
 
 @require_POST
-def put_away(request: HttpRequest, pk: int) -> HttpResponse:
+def archive(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a formula out of the lists."""
-    services.put_away(request.user, Formula.objects.own_or_404(request.user, pk=pk))
+    services.archive_formula(request.user, Formula.objects.own_or_404(request.user, pk=pk))
     return redirect("formulas:list")
 
 
 @require_POST
-def bring_back(request: HttpRequest, pk: int) -> HttpResponse:
+def restore(request: HttpRequest, pk: int) -> HttpResponse:
     """Put a formula back into the lists."""
-    services.bring_back(request.user, Formula.objects.own_or_404(request.user, pk=pk))
+    services.restore_formula(request.user, Formula.objects.own_or_404(request.user, pk=pk))
     return redirect("formulas:formula", pk=pk)
 
 

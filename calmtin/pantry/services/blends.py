@@ -10,10 +10,10 @@ from typing import Any
 from django.db import transaction
 from django.utils.translation import gettext
 
+from calmtin.core.custom_material import blend_material
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check_text
 from calmtin.core.materials import pure
-from calmtin.core.own import blend_material
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import OwnBlend
 

@@ -7,7 +7,7 @@ from typing import Any
 from django.db import transaction
 from django.utils.translation import gettext
 
-from calmtin.common.once import sent_once
+from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core import limits
 from calmtin.core.errors import CalmTinError

@@ -15,8 +15,8 @@ from django.db import transaction
 from django.utils import timezone
 from django.utils.translation import gettext, gettext_noop
 
+from calmtin.common.idempotency import sent_once
 from calmtin.common.numbers import SumGrams
-from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core import limits
 from calmtin.core.errors import CalmTinError

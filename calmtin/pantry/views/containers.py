@@ -7,8 +7,8 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
 from calmtin.common.fields import refuse
+from calmtin.common.idempotency import key_of
 from calmtin.common.numbers import whole_number
-from calmtin.common.once import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
 from calmtin.pantry.adapters import containers_for

@@ -10,7 +10,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods
 
 from calmtin.common.fields import refuse
-from calmtin.common.once import key_of
+from calmtin.common.idempotency import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
 from calmtin.pantry.adapters import shelf_for

@@ -14,7 +14,7 @@ from django.views.decorators.http import require_http_methods
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
-from calmtin.common.once import key_of
+from calmtin.common.idempotency import key_of
 from calmtin.common.pages import came_from
 from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import Message, said

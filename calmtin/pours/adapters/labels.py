@@ -12,8 +12,9 @@ from django.utils.translation import gettext
 from calmtin.accounts.models import Bench
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.errors import CalmTinError
-from calmtin.core.finish.ingredients import Ingredients, ingredients_of
-from calmtin.core.finish.label import (
+from calmtin.core.materials import Material, Shelf, percents_of, pure
+from calmtin.core.packing.ingredients import Ingredients, ingredients_of
+from calmtin.core.packing.label import (
     LabelText,
     Naming,
     cautions_of,
@@ -21,9 +22,8 @@ from calmtin.core.finish.label import (
     ingredients_in,
     net_weight,
 )
-from calmtin.core.finish.layout import Fitted, Shape, Sheet, fit, plain_sheets
-from calmtin.core.finish.pieces import weigh_up
-from calmtin.core.materials import Material, Shelf, percents_of, pure
+from calmtin.core.packing.layout import Fitted, Shape, Sheet, fit, plain_sheets
+from calmtin.core.packing.pieces import weigh_up
 from calmtin.core.process.fill import Container
 from calmtin.pantry.adapters import containers_for
 from calmtin.pictures.labels import Page, label_type, pages_of

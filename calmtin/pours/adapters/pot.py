@@ -17,8 +17,8 @@ from calmtin.core.data.loader import scent_facts
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.engine.learning import Observation
-from calmtin.core.finish.keeping import Keeping, Storage, keeping
 from calmtin.core.materials import Material, Shelf, pure
+from calmtin.core.packing.keeping import Keeping, Storage, keeping
 from calmtin.core.process.fill import driven_off, overrun_of_jar
 from calmtin.core.process.grain import Cooling
 from calmtin.core.process.route import OwnStep, arranged

@@ -8,8 +8,8 @@ from django import forms
 from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.common.fields import MoneyField, NumberField, Styled, date_field, offer
-from calmtin.core.finish.layout import KINDS, PAGES, Shape, Sheet
 from calmtin.core.limits import CONTAINERS, HOURS, LABEL_MM, PAPER_MM, PRICE
+from calmtin.core.packing.layout import KINDS, PAGES, Shape, Sheet
 from calmtin.formulas.models import Formula
 from calmtin.pours.models import PieceGone
 from calmtin.pours.queries.pieces import PiecesView

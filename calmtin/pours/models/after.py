@@ -9,11 +9,11 @@ from django.db import models
 from django.utils import timezone
 from django.utils.translation import gettext_lazy
 
-from calmtin.common.guards import guard_record
 from calmtin.common.owned import Owned, Record, days_within, within
+from calmtin.common.triggers import guard_record
 from calmtin.core import limits
-from calmtin.core.finish.label import NAMINGS
-from calmtin.core.finish.layout import KINDS, Shape, Sheet
+from calmtin.core.packing.label import NAMINGS
+from calmtin.core.packing.layout import KINDS, Shape, Sheet
 from calmtin.formulas.models import Formula
 from calmtin.pantry.models import own_slug
 from calmtin.pours.models.pour import Pour

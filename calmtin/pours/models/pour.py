@@ -16,11 +16,11 @@ from django.db import models
 from django.utils import timezone
 from django.utils.translation import gettext_lazy
 
-from calmtin.common.guards import follow, guard, guard_record
 from calmtin.common.owned import Owned, OwnedQuerySet, Record, days_within, within
+from calmtin.common.triggers import follow, guard, guard_record
 from calmtin.core import limits
 from calmtin.core.engine.press import press_yield
-from calmtin.core.finish.keeping import STORAGE_NAMES
+from calmtin.core.packing.keeping import STORAGE_NAMES
 from calmtin.devices.models import Stove
 from calmtin.formulas.models import Version
 from calmtin.pantry.models import Lot, OwnContainer, Withdrawal, own_slug
@@ -483,7 +483,7 @@ class WeighIn(Record):
 class Check(Record):
     """What was found on looking again: felt or pressed firmness at a temperature, signs, a verdict.
 
-    `look` names the look of `core.process.looks` that it answers; `signs` hold the place of the
+    `look` names the look of `core.process.checks` that it answers; `signs` hold the place of the
     word that was picked for each sign.
     """
 

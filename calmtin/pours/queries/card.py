@@ -10,10 +10,10 @@ from django.utils import timezone
 from calmtin.accounts.models import Bench
 from calmtin.core.data.marked import as_marked
 from calmtin.core.engine.ladder import rung_word
-from calmtin.core.finish.ingredients import Ingredients, inci_names
-from calmtin.core.finish.keeping import SMELLS, STORAGE_NAMES, Keeping
 from calmtin.core.materials import Material, Shelf, percents_of, pure
-from calmtin.core.process.looks import in_words
+from calmtin.core.packing.ingredients import Ingredients, inci_names
+from calmtin.core.packing.keeping import SMELLS, STORAGE_NAMES, Keeping
+from calmtin.core.process.checks import in_words
 from calmtin.pantry.models import Lot
 from calmtin.pours.adapters import actual_parts, age_days, keeping_of, lots_of_pours
 from calmtin.pours.adapters.closed import lots_as_closed, shelf_of

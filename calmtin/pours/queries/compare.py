@@ -17,14 +17,14 @@ from calmtin.core.engine.firmness import read, why_not
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.materials import Material, Shelf, percents_of
 from calmtin.core.messages import digits, said
-from calmtin.core.process.looks import SIGNS
+from calmtin.core.process.checks import SIGNS
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.readings import CURVE_C, bench_places
 from calmtin.pictures.compare import LETTERS, Curves, Felt, TimeLadder, curves, time_ladder
 from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, age_days, dry_parts, overrun_of
 from calmtin.pours.models import Check, Kept, Pour, Series
-from calmtin.pours.queries.at_hand import found_with
+from calmtin.pours.queries.prefetching import found_with
 from calmtin.pours.queries.record import pressed_rung, verdict_of
 
 MOST = len(LETTERS)

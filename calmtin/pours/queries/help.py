@@ -12,11 +12,11 @@ from calmtin.accounts.models import Bench
 from calmtin.core.data.loader import ceilings, library
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.feel import feels
-from calmtin.core.finish.keeping import MOST_MONTHS, WET_MONTHS
-from calmtin.core.finish.label import PATCH, LabelText
-from calmtin.core.finish.layout import Fitted, Shape, fit
 from calmtin.core.materials import Material
 from calmtin.core.messages import said
+from calmtin.core.packing.keeping import MOST_MONTHS, WET_MONTHS
+from calmtin.core.packing.label import PATCH, LabelText
+from calmtin.core.packing.layout import Fitted, Shape, fit
 from calmtin.core.solver.equivalents import beeswax_for
 from calmtin.formulas.models import Audience
 from calmtin.pantry.queries.material import curve_of

@@ -9,16 +9,16 @@ from django.utils.translation import gettext
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.templatetags.calm import temp
-from calmtin.core.engine.trio import trio_of
+from calmtin.core.engine.firmness_map import trio_of
 from calmtin.core.materials import Shelf
 from calmtin.core.messages import said
 from calmtin.formulas.models import Formula
 from calmtin.pantry.models import own_key
+from calmtin.pictures.firmness_map import Mark
 from calmtin.pictures.ladder import Pin
-from calmtin.pictures.trio import Mark
 from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts
 from calmtin.pours.models import Check, Kept, Pour
-from calmtin.pours.queries.at_hand import found_with
+from calmtin.pours.queries.prefetching import found_with
 from calmtin.pours.queries.record import verdict_of
 
 MOST_PINNED, MOST_MARKED = 12, 60  # the newest pours; more would only hide each other

@@ -10,12 +10,12 @@ from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench
 from calmtin.core.errors import CalmTinError
-from calmtin.core.finish.label import NAMINGS, USES, refuse_claims
-from calmtin.core.finish.layout import Fitted, Sheet, fit
-from calmtin.core.finish.packing import packing_list
 from calmtin.core.limits import CONTAINERS
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.messages import notation_in_force
+from calmtin.core.packing.label import NAMINGS, USES, refuse_claims
+from calmtin.core.packing.layout import Fitted, Sheet, fit
+from calmtin.core.packing.packing_list import packing_list
 from calmtin.core.units import read_number
 from calmtin.pictures.labels import Page, label_type, pages_of
 from calmtin.pours.adapters.labels import (

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from calmtin.accounts.models import Bench
-from calmtin.core.finish.price import Price, price_of
+from calmtin.core.packing.price import Price, price_of
 from calmtin.pantry.queries.lots import cost_of
 from calmtin.pours.adapters import finish_withdrawals_of, withdrawals_of
 from calmtin.pours.adapters.closed import costs_of_closing

@@ -18,10 +18,10 @@ from calmtin.core.cautions.case import Caution
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.engine.ladder import rung_word, to_rungs
 from calmtin.core.errors import CalmTinError
-from calmtin.core.finish.pieces import Pieces, weigh_up
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.messages import said
-from calmtin.core.process.looks import in_words
+from calmtin.core.packing.pieces import Pieces, weigh_up
+from calmtin.core.process.checks import in_words
 from calmtin.core.process.rescue import scaled_up
 from calmtin.core.process.run_sheet import BATH, run_sheet
 from calmtin.core.process.weighing import too_small
@@ -63,8 +63,8 @@ from calmtin.pours.models import (
     WeighIn,
     WeighLine,
 )
-from calmtin.pours.queries.at_hand import asking, read_along
 from calmtin.pours.queries.clocks import Running, clocks_at_scale
+from calmtin.pours.queries.prefetching import asking, read_along
 from calmtin.pours.queries.supply import pot_words
 
 # An over-pour that is worth saving: two steps of the scale, and a fiftieth of the line.

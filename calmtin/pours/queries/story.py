@@ -11,7 +11,7 @@ from calmtin.core.engine.differences import Difference, differences
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.materials import Material, Shelf, percents_of
 from calmtin.core.messages import said
-from calmtin.core.process.looks import in_words
+from calmtin.core.process.checks import in_words
 from calmtin.formulas.models import Formula
 from calmtin.pours.adapters import IN_THE_POT, dry_parts, overrun_of
 from calmtin.pours.models import Check, Kept, Pour

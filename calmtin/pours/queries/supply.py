@@ -14,16 +14,16 @@ from django.db.models import OuterRef, Prefetch, Subquery
 from django.utils.translation import gettext
 
 from calmtin.core.composition import WHOLE
-from calmtin.core.finish.keeping import keeping
 from calmtin.core.materials import Material, pure
 from calmtin.core.messages import Message, said
+from calmtin.core.packing.keeping import keeping
 from calmtin.core.process.fill import FillPlan, blend_density
 from calmtin.core.quantities import Mass, Volume
 from calmtin.pantry.models import Lot, Vessel, with_left
 from calmtin.pours.adapters import targets_of
 from calmtin.pours.models import Pour, WeighIn, WeighLine
-from calmtin.pours.queries.at_hand import found_with
 from calmtin.pours.queries.fill import FillView, Line
+from calmtin.pours.queries.prefetching import found_with
 
 STIR_ROOM = 1.25  # a pot is stirred with a quarter of it empty
 WHIP_ROOM = 2.0  # a bowl holds twice of what goes in, or more where it is whipped further

@@ -10,15 +10,15 @@ from django.db.models import Count, OuterRef, Q, Subquery, prefetch_related_obje
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
-from calmtin.core.finish.keeping import SMELLS
 from calmtin.core.materials import Shelf
+from calmtin.core.packing.keeping import SMELLS
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.lists import Listed, in_use, listed_version, newest_of, small_section
 from calmtin.pantry.queries.today import PantryToday, infusions_of, pantry_today
 from calmtin.pictures.section import TinSection
 from calmtin.pours.models import Pour, WeighIn, WeighLine
-from calmtin.pours.queries.looks import Due, dues, in_question, wants_skin_test
-from calmtin.pours.queries.needs import NeedView, asked_for, ways_of
+from calmtin.pours.queries.checks import Due, dues, in_question, wants_skin_test
+from calmtin.pours.queries.deadlines import NeedView, asked_for, ways_of
 
 USE_UP = timedelta(days=30)  # before and after a pour is past its life
 LAST_FORMULAS = 8

@@ -4,27 +4,27 @@ Each reads its rows again inside the transaction, so that what it checks is what
 acts on.
 """
 
-from calmtin.pours.services.checking import keep, leave_out, record_check, show_figures
+from calmtin.pours.services.checking import exclude_check, keep, record_check, show_figures
 from calmtin.pours.services.counting import keep_leftovers, record_yield, store_at
+from calmtin.pours.services.deadlines import add_deadline, remove_deadline
 from calmtin.pours.services.labels import drop_label_sheet, keep_label_sheet, print_labels
-from calmtin.pours.services.needs import call_off_need, need_by
-from calmtin.pours.services.pieces import bring_back, count_hours, send_pieces
+from calmtin.pours.services.pieces import count_hours, send_pieces, undo_piece
 from calmtin.pours.services.planning import dilute
 from calmtin.pours.services.rehearsing import (
     act_at_stove,
     clear_scale,
+    delete_rehearsal,
     rehearse,
     rehearse_a_salve,
-    throw_away,
 )
 from calmtin.pours.services.rescuing import add_to_pot, next_from_weights, scale_up
 from calmtin.pours.services.running import keep_route, mark_step, read_pot, start_timer, stop_timer
 from calmtin.pours.services.series import start_series
-from calmtin.pours.services.starting import call_off, start_pour
+from calmtin.pours.services.starting import cancel_pour, start_pour
 from calmtin.pours.services.weighing import (
     correct_weight,
     finish_weighing,
-    take_back,
+    undo_weight,
     weigh,
     weigh_finish,
     weigh_into,
@@ -32,23 +32,22 @@ from calmtin.pours.services.weighing import (
 
 __all__ = [
     "act_at_stove",
+    "add_deadline",
     "add_to_pot",
-    "bring_back",
-    "call_off",
-    "call_off_need",
+    "cancel_pour",
     "clear_scale",
     "correct_weight",
     "count_hours",
+    "delete_rehearsal",
     "dilute",
     "drop_label_sheet",
+    "exclude_check",
     "finish_weighing",
     "keep",
     "keep_label_sheet",
     "keep_leftovers",
     "keep_route",
-    "leave_out",
     "mark_step",
-    "need_by",
     "next_from_weights",
     "print_labels",
     "read_pot",
@@ -56,6 +55,7 @@ __all__ = [
     "record_yield",
     "rehearse",
     "rehearse_a_salve",
+    "remove_deadline",
     "scale_up",
     "send_pieces",
     "show_figures",
@@ -64,8 +64,8 @@ __all__ = [
     "start_timer",
     "stop_timer",
     "store_at",
-    "take_back",
-    "throw_away",
+    "undo_piece",
+    "undo_weight",
     "weigh",
     "weigh_finish",
     "weigh_into",

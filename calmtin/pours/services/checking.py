@@ -13,19 +13,19 @@ from django.db import transaction
 from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench
-from calmtin.common.once import sent_once
+from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
 from calmtin.common.photos import made_again
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, OVERRUN_PCT, PRESS_G, ROD_MM, RUNG, check, check_text
-from calmtin.core.process.looks import LOOKS, read_signs
+from calmtin.core.process.checks import LOOKS, read_signs
 from calmtin.pours.adapters import now_of
 from calmtin.pours.models import Check, CheckLeftOut, Kept, Pour
 from calmtin.pours.services.rehearsing import refuse_rehearsal
 
 
 @transaction.atomic
-def leave_out(user: Any, of: Check, *, reason: str) -> CheckLeftOut | None:
+def exclude_check(user: Any, of: Check, *, reason: str) -> CheckLeftOut | None:
     """Leave a check out of what the bench has taught, for a reason; without one it counts again.
 
     The check itself stays as it was. None where that is so already.
@@ -61,7 +61,7 @@ def record_check(
 
     `set_test` says where a drop of it was tried before it was poured; a rehearsal has only those.
     `press_g` are the highest readings of a press test with a rod of `rod_mm`; `signs` what was
-    found, by `core.process.looks`; `photo` a picture as it was sent. Raises `CalmTinError`.
+    found, by `core.process.checks`; `photo` a picture as it was sent. Raises `CalmTinError`.
     """
     read_again(user, pour)
     if not set_test:

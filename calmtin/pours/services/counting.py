@@ -10,13 +10,13 @@ from typing import Any
 from django.db import transaction
 from django.utils.translation import gettext
 
+from calmtin.common.idempotency import sent_once
 from calmtin.common.numbers import CENT
-from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
-from calmtin.core.finish.keeping import STORAGES
 from calmtin.core.limits import WEIGHT_G, check
 from calmtin.core.messages import Message, said
+from calmtin.core.packing.keeping import STORAGES
 from calmtin.core.quantities import Mass
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot

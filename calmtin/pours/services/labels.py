@@ -8,13 +8,13 @@ from django.db import transaction
 from django.utils.translation import gettext
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.once import sent_once
+from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
-from calmtin.core.finish.label import NAMINGS, refuse_claims
-from calmtin.core.finish.layout import Sheet, fit
 from calmtin.core.limits import CONTAINERS, LABEL_MM, PAPER_MM, check, check_text
 from calmtin.core.messages import said
+from calmtin.core.packing.label import NAMINGS, refuse_claims
+from calmtin.core.packing.layout import Sheet, fit
 from calmtin.formulas.queries.stops import refuse_open_stops
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import own_key

@@ -9,7 +9,7 @@ from typing import Any
 from django.db import transaction
 from django.utils.translation import gettext
 
-from calmtin.common.once import sent_once
+from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import CONTAINERS, HOURS, PRICE, check, check_day, check_text
@@ -78,7 +78,7 @@ def send_pieces(
 
 @sent_once
 @transaction.atomic
-def bring_back(user: Any, gone: PieceGone) -> PieceGone:
+def undo_piece(user: Any, gone: PieceGone) -> PieceGone:
     """Undo an entry of where pieces went; it stays on record, taken back.
 
     Raises `CalmTinError` where it was taken back already.

@@ -11,9 +11,9 @@ from django.db import transaction
 from django.utils.translation import gettext, gettext_noop
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.guards import guards_open
-from calmtin.common.once import sent_once
+from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
+from calmtin.common.triggers import guards_open
 from calmtin.core.engine.blend import blend, crystals
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
@@ -92,7 +92,7 @@ def rehearse_a_salve(
 
 
 @transaction.atomic
-def throw_away(user: Any, pour: Pour) -> None:
+def delete_rehearsal(user: Any, pour: Pour) -> None:
     """Throw a rehearsal away with all that happened in it; a pour is never removed.
 
     Raises `CalmTinError` for a pour that is none.
@@ -142,8 +142,8 @@ def clear_scale(user: Any, pour: Pour) -> None:
 
 
 @transaction.atomic
-def throw_away_of(user: Any, version: Version) -> None:
+def delete_rehearsals_of(user: Any, version: Version) -> None:
     """Throw away every rehearsal of a version, as its draft is deleted."""
     read_again(user, version)
     for pour in Pour.every().of(user).filter(version=version, stove__isnull=False):
-        throw_away(user, pour)
+        delete_rehearsal(user, pour)

@@ -10,7 +10,7 @@ from typing import Any
 from django.db import transaction
 from django.utils.translation import gettext
 
-from calmtin.common.once import sent_once
+from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, TIMER_MINUTES, check, check_text

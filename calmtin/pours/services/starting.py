@@ -15,8 +15,8 @@ from django.utils import timezone
 from django.utils.translation import gettext
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.idempotency import sent_once
 from calmtin.common.numbers import CENT
-from calmtin.common.once import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.codes import codes_for
 from calmtin.core.composition import Composition, Part
@@ -34,7 +34,7 @@ from calmtin.pantry.adapters import container_columns, shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pours.models import Pour
 from calmtin.pours.services.closing import keep_closing
-from calmtin.pours.services.weighing import take_back
+from calmtin.pours.services.weighing import undo_weight
 
 
 @sent_once
@@ -177,7 +177,7 @@ def _usual_weighing(user: Any) -> str:
 
 
 @transaction.atomic
-def call_off(user: Any, pour: Pour, *, reason: str) -> Pour:
+def cancel_pour(user: Any, pour: Pour, *, reason: str) -> Pour:
     """Call off a pour that was started by mistake: it stays as cancelled, and its stock is put back.
 
     The version is a draft again where nothing else was poured from it. Raises
@@ -193,7 +193,7 @@ def call_off(user: Any, pour: Pour, *, reason: str) -> Pour:
     if not reason.strip():
         raise CalmTinError(gettext("Give a reason: the wrong formula, started twice."), field="reason")
     check_text(reason, 200, name=gettext("The reason"), field="reason")
-    while take_back(user, pour):
+    while undo_weight(user, pour):
         pass
     pour.called_off_at, pour.called_off_why = timezone.now(), reason.strip()
     pour.save(update_fields=["called_off_at", "called_off_why"])

@@ -10,7 +10,7 @@ from django.db import transaction
 from django.utils.translation import gettext
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.once import sent_once
+from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import WEIGHT_G, check, check_text
@@ -135,7 +135,7 @@ def _check_slip(grams: Decimal, planned_g: Decimal) -> None:
 
 @sent_once
 @transaction.atomic
-def take_back(user: Any, pour: Pour, *, after: int | None = None) -> WeighLine | None:
+def undo_weight(user: Any, pour: Pour, *, after: int | None = None) -> WeighLine | None:
     """Undo the newest reading that still counts; return its line.
 
     `after` is the newest reading that the page showed; one that it did not show stays.

@@ -13,8 +13,8 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pours import services
 from calmtin.pours.queries.card import card_json, card_of
-from calmtin.pours.queries.recall import recall
 from calmtin.pours.queries.record import pour_with_lines
+from calmtin.pours.queries.trace_lot import recall
 
 
 @require_safe
@@ -55,4 +55,4 @@ def of_lot(request: HttpRequest, pk: int) -> HttpResponse:
     """Show every pour that has some of a lot, and where its pieces are."""
     lot = Lot.objects.own_or_404(request.user, pk=pk)
     context = {"lot": lot, "material": shelf_for(request.user)[lot.material]}
-    return render(request, "pours/recall.html", context | {"found": recall(request.user, lot)})
+    return render(request, "pours/trace_lot.html", context | {"found": recall(request.user, lot)})

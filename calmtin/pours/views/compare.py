@@ -10,8 +10,8 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.idempotency import key_of
 from calmtin.common.numbers import whole_number
-from calmtin.common.once import key_of
 from calmtin.common.pages import commits, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.formulas.adapters import composition_of

@@ -12,8 +12,8 @@ from django.utils.translation import gettext, gettext_noop
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.idempotency import key_of
 from calmtin.common.numbers import whole_number
-from calmtin.common.once import key_of
 from calmtin.common.pages import changes_nothing, commits, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import Message

@@ -14,8 +14,8 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
+from calmtin.common.idempotency import key_of
 from calmtin.common.numbers import whole_number
-from calmtin.common.once import key_of
 from calmtin.common.pages import commits, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for

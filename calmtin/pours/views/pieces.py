@@ -10,13 +10,13 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
-from calmtin.common.once import key_of
+from calmtin.common.idempotency import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.forms.after import GoneForm, HoursForm, NeedForm
 from calmtin.pours.models import Need, PieceGone, Pour
-from calmtin.pours.queries.needs import needs_of
+from calmtin.pours.queries.deadlines import needs_of
 from calmtin.pours.queries.pieces import PiecesView, pieces_view
 from calmtin.pours.queries.record import pour_with_lines
 
@@ -68,7 +68,7 @@ def piece_back(request: HttpRequest, pk: int) -> HttpResponse:
     """Undo an entry of where pieces went."""
     gone = PieceGone.objects.own_or_404(request.user, pk=pk)
     try:
-        services.bring_back(request.user, gone, request_key=key_of(request))
+        services.undo_piece(request.user, gone, request_key=key_of(request))
     except CalmTinError as refused:
         messages.error(request, str(refused))
     return redirect("pours:pieces", pk=gone.pour_id)
@@ -82,7 +82,7 @@ def ready_by(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
         try:
-            services.need_by(
+            services.add_deadline(
                 request.user,
                 data["formula"],
                 what_for=data["what_for"],
@@ -95,13 +95,13 @@ def ready_by(request: HttpRequest) -> HttpResponse:
         except CalmTinError as refused:
             refuse(form, refused)
     needs = needs_of(request.user, shelf_for(request.user), bench_of(request.user), today)
-    return render(request, "pours/ready_by.html", {"needs": needs, "form": form, "today": today})
+    return render(request, "pours/deadlines.html", {"needs": needs, "form": form, "today": today})
 
 
 @require_POST
 def need_off(request: HttpRequest, pk: int) -> HttpResponse:
     """Say that something no longer has to be ready."""
-    services.call_off_need(request.user, Need.objects.own_or_404(request.user, pk=pk))
+    services.remove_deadline(request.user, Need.objects.own_or_404(request.user, pk=pk))
     return redirect("pours:deadlines")
 
 

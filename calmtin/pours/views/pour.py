@@ -16,8 +16,8 @@ from django.views.decorators.http import require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
+from calmtin.common.idempotency import key_of
 from calmtin.common.numbers import whole_number
-from calmtin.common.once import key_of
 from calmtin.common.pages import htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import said
@@ -26,8 +26,8 @@ from calmtin.pantry.models import Lot
 from calmtin.pours import services
 from calmtin.pours.forms.day import CorrectWeightForm, GramsForm, YieldForm
 from calmtin.pours.models import Pour, WeighLine
+from calmtin.pours.queries.checks import flare_ups, next_look, tests_of_their_own
 from calmtin.pours.queries.live import live_of
-from calmtin.pours.queries.looks import flare_ups, next_look, tests_of_their_own
 from calmtin.pours.queries.record import pour_view, pour_with_lines
 from calmtin.pours.queries.rescue import rescue_view
 
@@ -126,10 +126,10 @@ def count(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def take_back(request: HttpRequest, pk: int) -> HttpResponse:
+def undo_weight(request: HttpRequest, pk: int) -> HttpResponse:
     """Undo the newest reading."""
     after = whole_number(request.POST.get("after"))
-    return _act(request, pk, partial(services.take_back, request_key=key_of(request), after=after))
+    return _act(request, pk, partial(services.undo_weight, request_key=key_of(request), after=after))
 
 
 @require_POST
@@ -185,10 +185,10 @@ def next_version(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def call_off(request: HttpRequest, pk: int) -> HttpResponse:
+def cancel_pour(request: HttpRequest, pk: int) -> HttpResponse:
     """Call off a pour that was started by mistake."""
     reason = request.POST.get("reason", "")
-    return _act(request, pk, partial(services.call_off, reason=reason), ends=True, at="reason")
+    return _act(request, pk, partial(services.cancel_pour, reason=reason), ends=True, at="reason")
 
 
 def _act(

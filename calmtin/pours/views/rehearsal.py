@@ -9,7 +9,7 @@ from django.utils.translation import gettext
 from django.views.decorators.http import require_POST
 
 from calmtin.accounts.queries import bench_of
-from calmtin.common.once import key_of
+from calmtin.common.idempotency import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
@@ -58,12 +58,12 @@ def act(request: HttpRequest, pk: int, of: str) -> HttpResponse:
 
 
 @require_POST
-def throw_away(request: HttpRequest, pk: int) -> HttpResponse:
+def delete_rehearsal(request: HttpRequest, pk: int) -> HttpResponse:
     """Throw a rehearsal away."""
     found = pour_with_lines(request.user, pk=pk)
     version = found.version
     try:
-        services.throw_away(request.user, found)
+        services.delete_rehearsal(request.user, found)
     except CalmTinError as refused:
         messages.error(request, str(refused))
         return redirect("pours:run", pk=pk)

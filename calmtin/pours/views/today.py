@@ -13,8 +13,8 @@ from calmtin.formulas.queries.lists import small_section
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours.adapters.closed import as_closed
 from calmtin.pours.forms.search import PourFilter
-from calmtin.pours.queries.at_hand import asking
-from calmtin.pours.queries.beside import SHOWN, beside_of
+from calmtin.pours.queries.pour_preview import SHOWN, beside_of
+from calmtin.pours.queries.prefetching import asking
 from calmtin.pours.queries.today import rehearsals_of
 from calmtin.pours.queries.today import today as today_query
 

@@ -13,17 +13,17 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
-from calmtin.common.once import key_of
+from calmtin.common.idempotency import key_of
 from calmtin.common.pages import page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.adapters import jar_overrun_pct
 from calmtin.pours.calendar import calendar_of
-from calmtin.pours.forms.looks import CheckForm
+from calmtin.pours.forms.checks import CheckForm
 from calmtin.pours.models import CheckPhoto, Pour
-from calmtin.pours.queries.looks import dues, in_question, look_view, next_look, press_view
-from calmtin.pours.queries.needs import needs_of
+from calmtin.pours.queries.checks import dues, in_question, look_view, next_look, press_view
+from calmtin.pours.queries.deadlines import needs_of
 from calmtin.pours.queries.record import pour_with_lines
 
 
@@ -42,7 +42,7 @@ def check(request: HttpRequest, pk: int) -> HttpResponse:
                 refuse(form, refused)
     else:
         form = CheckForm(bench=bench, look=request.GET.get("look", next_look(found)))
-    return render(request, "pours/look.html", {"form": form, "view": look_view(found, form.look_at)})
+    return render(request, "pours/check.html", {"form": form, "view": look_view(found, form.look_at)})
 
 
 def _keep(request: HttpRequest, found: Pour, form: CheckForm) -> None:

@@ -12,7 +12,7 @@ from calmtin.accounts.models import Bench
 from calmtin.core.data.loader import kinds
 from calmtin.core.materials import Shelf
 from calmtin.core.messages import said
-from calmtin.core.process.looks import Look
+from calmtin.core.process.checks import Look
 from calmtin.formulas.queries.readings import AtTemperature, Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries.lots import cost_of
 from calmtin.pictures.ladder import Ladder, Pin, ladder
@@ -20,8 +20,8 @@ from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts, overru
 from calmtin.pours.adapters.closed import closing_of, costs_of_closing
 from calmtin.pours.adapters.kept import reading_from
 from calmtin.pours.models import Check, Pour
-from calmtin.pours.queries.at_hand import read_along
-from calmtin.pours.queries.looks import poured_of
+from calmtin.pours.queries.checks import poured_of
+from calmtin.pours.queries.prefetching import read_along
 
 SHOWN = (*IN_THE_POT, "checks")
 

@@ -9,8 +9,8 @@ from django.views.decorators.http import require_safe
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.pages import page_or_fragment
+from calmtin.formulas.queries.firmness_map import trio_view
 from calmtin.formulas.queries.formula import formula_view
-from calmtin.formulas.queries.trio import trio_view
 from calmtin.formulas.views.shared import version_of
 from calmtin.pantry.adapters import shelf_for
 
@@ -23,4 +23,4 @@ def trio(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     context: dict[str, Any] = {"view": view}
     if view.firmness:
         context["trio"] = trio_view(version, shelf, bench, request.GET)
-    return page_or_fragment(request, "formulas/trio.html", "formulas/_trio.html", context)
+    return page_or_fragment(request, "formulas/map.html", "formulas/_map.html", context)

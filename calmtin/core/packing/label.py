@@ -15,11 +15,11 @@ from datetime import date
 from typing import Literal, get_args
 
 from calmtin.core.cautions.ceilings import ScentFacts, phototoxic_sum
-from calmtin.core.cautions.words import OATS, claim_in
+from calmtin.core.cautions.labelling import OATS, claim_in
 from calmtin.core.errors import CalmTinError
-from calmtin.core.finish.ingredients import Ingredients
 from calmtin.core.materials import Material
 from calmtin.core.messages import gettext_noop, said
+from calmtin.core.packing.ingredients import Ingredients
 from calmtin.core.quantities import OUNCE_G
 
 Naming = Literal["inci", "both", "common"]

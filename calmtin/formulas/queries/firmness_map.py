@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from calmtin.accounts.models import Bench
+from calmtin.core.engine.firmness_map import Trio, triangle, trio_of, trio_yield_values
 from calmtin.core.engine.ladder import to_rungs
-from calmtin.core.engine.trio import Trio, triangle, trio_of, trio_yield_values
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
 from calmtin.core.messages import digits, notation_in_force
@@ -18,7 +18,7 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.proposals.proposal import Proposal
 from calmtin.formulas.proposals.rescale import TRIO_BOXES, rescaled
-from calmtin.pictures.trio import Mark, TrioMap, trio_map
+from calmtin.pictures.firmness_map import Mark, TrioMap, trio_map
 
 TRIO_STEPS = 40
 

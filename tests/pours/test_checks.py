@@ -166,7 +166,7 @@ class Pictures(WithSetPour):
                 answer = self.send(body)
                 self.assertContains(answer, words)
                 self.assertContains(answer, "see</textarea>")
-        with patch("calmtin.pours.forms.looks.PICTURE_BYTES", 100):
+        with patch("calmtin.pours.forms.checks.PICTURE_BYTES", 100):
             self.assertContains(self.send(a_picture()), "larger than 15 MB")
         self.assertFalse(Check.objects.exists() or CheckPhoto.objects.exists())
 
@@ -276,11 +276,11 @@ class Taught(WithSetPour):
             def __init__(self, *, target: Any, **_: Any) -> None:
                 self.start = lambda: aside.append(target)
 
-        with patch.multiple("calmtin.pours.queries.taught", LONG_LOG=1, Thread=Later):
+        with patch.multiple("calmtin.pours.queries.calibration", LONG_LOG=1, Thread=Later):
             self.teach(4)
             self.assertEqual(self.room(), before)  # what was known before serves meanwhile
             self.assertEqual(len(aside), 1)
-            with patch("calmtin.pours.queries.taught.connections"):
+            with patch("calmtin.pours.queries.calibration.connections"):
                 aside[0]()
             self.assertGreater(self.room(), before + 0.2)
             self.assertEqual(len(aside), 1)
@@ -289,7 +289,7 @@ class Taught(WithSetPour):
         self.teach(1)
         first = User.objects.get(pk=self.user.pk).log_state
         check = Check.objects.get()
-        services.leave_out(self.user, check, reason="the wrong tin")
+        services.exclude_check(self.user, check, reason="the wrong tin")
         second = User.objects.get(pk=self.user.pk).log_state
         services.add_to_pot(self.user, self.pour, material="beeswax_yellow", grams=Decimal(5))
         third = User.objects.get(pk=self.user.pk).log_state

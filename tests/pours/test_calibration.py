@@ -15,7 +15,7 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.adapters import seen_on
 from calmtin.pours.models import Check, CheckLeftOut, Pour
-from calmtin.pours.queries import taught
+from calmtin.pours.queries import calibration
 from tests.bench_data import maker, plan_for, pour_of
 from tests.formulas.test_formulas import WithSalve
 
@@ -68,12 +68,12 @@ class Taught(WithSalve):
         for pour in self.pours:
             self.felt(pour, "3")
         before = reading()
-        with mock.patch.multiple(taught, LONG_LOG=0, _learn_aside=mock.DEFAULT):
+        with mock.patch.multiple(calibration, LONG_LOG=0, _learn_aside=mock.DEFAULT):
             for pour in self.pours:
                 self.felt(pour, "4.5")
             self.assertEqual(reading(), before)
         user = User.objects.get(pk=self.user.pk)
-        taught._keep(user, user.log_state, taught._worked_out(user, None))
+        calibration._keep(user, user.log_state, calibration._worked_out(user, None))
         self.assertGreater(reading(), before + 0.05)
 
     def test_one_that_is_not_believed_is_pointed_out_and_left_out_with_a_reason(self) -> None:
@@ -131,7 +131,7 @@ class Taught(WithSalve):
         check = self.felt(self.pours[0], "5")
         other = maker("bow")
         with self.assertRaises(PermissionDenied):
-            services.leave_out(other, check, reason="mine now")
+            services.exclude_check(other, check, reason="mine now")
         self.client.force_login(other, backend="django.contrib.auth.backends.ModelBackend")
         self.assertEqual(self.client.post(f"/checks/{check.pk}/exclude/", {"reason": "x"}).status_code, 404)
 

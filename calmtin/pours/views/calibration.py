@@ -15,7 +15,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
 from calmtin.pours.models import Check
-from calmtin.pours.queries.learned import learned_view
+from calmtin.pours.queries.calibration_page import learned_view
 
 
 @require_safe
@@ -25,7 +25,7 @@ def learned(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
+def exclude_check(request: HttpRequest, pk: int) -> HttpResponse:
     """Leave a check out for a reason, or count it again."""
     found = Check.objects.own_or_404(request.user, pk=pk)
     reason = request.POST.get("reason", "")
@@ -34,7 +34,7 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
             request, problem=gettext("Give a reason: tested too early, the wrong tin."), problem_at=pk
         )
     try:
-        services.leave_out(request.user, found, reason="" if "back" in request.POST else reason)
+        services.exclude_check(request.user, found, reason="" if "back" in request.POST else reason)
     except CalmTinError as refused:
         return _show(request, problem=str(refused), problem_at=pk)
     return redirect("pours:calibration")
@@ -49,4 +49,4 @@ def figures(request: HttpRequest) -> HttpResponse:
 
 def _show(request: HttpRequest, **context: Any) -> HttpResponse:
     view = learned_view(request.user, shelf_for(request.user), bench_of(request.user))
-    return render(request, "pours/learned.html", {"view": view, **context})
+    return render(request, "pours/calibration.html", {"view": view, **context})

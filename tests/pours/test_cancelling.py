@@ -24,13 +24,13 @@ class CallingOff(WithPour):
         self.pour = pour_of(self.user, self.version)
         services.weigh(self.user, self.pour.lines.first(), Decimal(20))
 
-    def call_off(self, reason: str = "the wrong formula") -> object:
+    def cancel_pour(self, reason: str = "the wrong formula") -> object:
         return self.client.post(f"/pours/{self.pour.pk}/cancel/", {"reason": reason})
 
     def test_stock_and_version_are_as_before_and_the_pour_stays(self) -> None:
         self.assertEqual(balance(self.lot), 80)
-        self.assertContains(self.call_off(" "), "Give a reason")
-        self.assertRedirects(self.call_off(), f"/pours/{self.pour.pk}/")
+        self.assertContains(self.cancel_pour(" "), "Give a reason")
+        self.assertRedirects(self.cancel_pour(), f"/pours/{self.pour.pk}/")
         self.pour.refresh_from_db()
         self.version.refresh_from_db()
         self.assertEqual((balance(self.lot), self.version.is_poured), (100, False))
@@ -46,21 +46,21 @@ class CallingOff(WithPour):
 
     def test_what_was_poured_from_elsewhere_stays_frozen(self) -> None:
         pour_of(self.user, self.version, done=True)
-        self.call_off()
+        self.cancel_pour()
         self.version.refresh_from_db()
         self.assertTrue(self.version.is_poured)
         with self.assertRaises(IntegrityError), transaction.atomic():
             connection.cursor().execute("UPDATE formulas_version SET poured_at = NULL")
 
     def test_nothing_more_happens_to_it(self) -> None:
-        self.call_off()
+        self.cancel_pour()
         line = self.pour.lines.first()
         for attempt in (
             lambda: services.weigh(self.user, line, Decimal(5)),
-            lambda: services.take_back(self.user, self.pour),
+            lambda: services.undo_weight(self.user, self.pour),
             lambda: services.finish_weighing(self.user, self.pour),
             lambda: services.record_check(self.user, self.pour, temp_c=21.0, felt_rung=Decimal(5)),
-            lambda: services.call_off(self.user, self.pour, reason="again"),
+            lambda: services.cancel_pour(self.user, self.pour, reason="again"),
         ):
             with self.assertRaises(CalmTinError):
                 attempt()
@@ -70,5 +70,5 @@ class CallingOff(WithPour):
     def test_a_closed_pour_is_not_called_off(self) -> None:
         done = pour_of(self.user, self.version, done=True)
         with self.assertRaisesRegex(CalmTinError, "still being weighed"):
-            services.call_off(self.user, done, reason="regret")
+            services.cancel_pour(self.user, done, reason="regret")
         self.assertEqual(Pour.objects.filter(called_off_at=None).count(), 2)

@@ -9,7 +9,7 @@ from django.db import transaction
 from django.utils import timezone
 from django.utils.translation import gettext
 
-from calmtin.common.once import sent_once
+from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CONTAINERS, check, check_day, check_text
@@ -19,7 +19,7 @@ from calmtin.pours.models import Need
 
 @sent_once
 @transaction.atomic
-def need_by(
+def add_deadline(
     user: Any, formula: Formula, *, what_for: str, needed_on: date, count: int, today: date
 ) -> Need:
     """Plan so many pieces of a formula for a day: a gift, a market.
@@ -40,7 +40,7 @@ def need_by(
 
 
 @transaction.atomic
-def call_off_need(user: Any, need: Need) -> Need:
+def remove_deadline(user: Any, need: Need) -> Need:
     """Say that it no longer has to be ready; it stays on record."""
     read_again(user, need)
     if need.called_off_at is None:

@@ -18,7 +18,7 @@ from calmtin.core.engine.firmness import rung_at
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.engine.press import RODS_MM, press_grams, press_rung, rod_for
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.process.looks import (
+from calmtin.core.process.checks import (
     NO_LONGER,
     SKIN_EVERY,
     TESTS,

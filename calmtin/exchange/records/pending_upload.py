@@ -12,7 +12,7 @@ from django.utils.translation import gettext
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import PART_BYTES, RECORDS_BYTES
 from calmtin.core.messages import said
-from calmtin.exchange.apart import run_for
+from calmtin.exchange.import_process import run_for
 from calmtin.exchange.records.archive import unpacked_size
 from calmtin.exchange.records.reading import Report, import_records
 

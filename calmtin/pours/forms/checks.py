@@ -13,7 +13,7 @@ from calmtin.common.fields import NumberField, Styled, TemperatureField, VolumeF
 from calmtin.core.engine.ladder import LADDER
 from calmtin.core.limits import CHECK_C, PICTURE_BYTES, PRESS_G, ROD_MM
 from calmtin.core.messages import said
-from calmtin.core.process.looks import FREE, LOOKS, SIGNS, Look
+from calmtin.core.process.checks import FREE, LOOKS, SIGNS, Look
 from calmtin.pours.forms.day import rung_choices
 from calmtin.pours.models import Check
 

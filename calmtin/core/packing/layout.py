@@ -13,8 +13,8 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from calmtin.core.errors import CalmTinError, DoesNotFit
-from calmtin.core.finish.label import FORMS, FRONT, Block, Form, LabelText
 from calmtin.core.messages import Message, gettext_noop, said
+from calmtin.core.packing.label import FORMS, FRONT, Block, Form, LabelText
 
 POINT_MM = 25.4 / 72.0
 LEAST_X_MM = 0.9

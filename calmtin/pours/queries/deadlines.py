@@ -13,8 +13,8 @@ from django.db.models import Exists, OuterRef, Subquery, prefetch_related_object
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
-from calmtin.core.finish.ready_by import Job, Step, Timeline, timelines
 from calmtin.core.materials import Material, Shelf
+from calmtin.core.packing.deadlines import Job, Step, Timeline, timelines
 from calmtin.formulas.models import Line, Version
 from calmtin.pantry.adapters import containers_for
 from calmtin.pantry.models import Infusion

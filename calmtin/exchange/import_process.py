@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 from django.utils import timezone
 
 from calmtin.accounts.models import User
-from calmtin.common.apart import SMALL, run_apart
+from calmtin.common.subprocess_work import SMALL, run_apart
 from calmtin.common.zones import zone_of
 from calmtin.core.messages import notation_in_force, notation_of
 from calmtin.core.notation import Notation

@@ -15,7 +15,7 @@ from django.core.files.storage import default_storage
 from django.utils import timezone
 
 from calmtin.accounts.models import PORTER, User
-from calmtin.common.guards import guards_open
+from calmtin.common.triggers import guards_open
 from calmtin.exchange.records.staging import AT_ONCE, BREATH_S
 from calmtin.exchange.records.tables import TABLES
 from calmtin.pours.models import CheckPhoto

@@ -159,7 +159,7 @@ def forget() -> None:
         _kept.clear()
 
 
-def taught(user: Any) -> tuple[Prior | None, GrainLog]:
+def prior_for(user: Any) -> tuple[Prior | None, GrainLog]:
     """Return what a maker's own pours have taught their bench, and in how many of them grain was seen."""
     lesson = lesson_of(user)
     return lesson.learned, lesson.grain

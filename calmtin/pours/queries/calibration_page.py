@@ -25,7 +25,7 @@ from calmtin.formulas.queries.lists import newest_of
 from calmtin.pictures.scatter import Scatter, said_and_felt
 from calmtin.pours.adapters import Seen
 from calmtin.pours.models import Check
-from calmtin.pours.queries.taught import Lesson, lesson_of
+from calmtin.pours.queries.calibration import Lesson, lesson_of
 
 WORTH_SAYING = 0.2  # rungs
 SURE = 1.0  # standard deviations that it lies from nothing

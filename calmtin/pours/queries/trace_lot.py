@@ -14,7 +14,7 @@ from calmtin.core.messages import said
 from calmtin.pantry.models import Infusion, Lot, Movement, Withdrawal
 from calmtin.pours.adapters.labels import filled_of, standing
 from calmtin.pours.models import Leftover, PieceGone, Pour
-from calmtin.pours.queries.causes import TOOK
+from calmtin.pours.queries.withdrawal_causes import TOOK
 
 
 @dataclass(frozen=True)
