@@ -1,12 +1,15 @@
 """Fit the mass fractions of each fat to its published solids curve.
 
-Run `script/fit_solids` after a change to components.csv, behaviour.csv or a
-curve; it writes data/fractions.csv, which is all that the engine reads.
+Run `script/fit_solids` after a change to components.csv, behaviour.csv or a curve; it writes
+data/fractions.csv, which is all that the engine reads. `script/fit_solids SLUG …` fits only these
+materials and leaves the others as they are.
 """
 
 from __future__ import annotations
 
 import csv
+import sys
+from collections.abc import Collection
 
 import numpy as np
 from scipy.optimize import least_squares
@@ -79,16 +82,19 @@ def parts_for(rows: str) -> list[Component]:
     ]
 
 
-def main() -> None:
-    """Write fractions.csv: fitted, estimated and given fractions of every material."""
+def main(only: Collection[str] = ()) -> None:
+    """Write fractions.csv: fitted, estimated and given fractions of every material, or of `only` some."""
     melt_high = {
         row["slug"]: row["melt_high_c"]
         for row in [*read_table("materials"), *read_table("added_materials")]
     }
-    written: list[tuple[str, str, str]] = []
+    kept = [tuple(row.values()) for row in read_table("fractions")] if only else []
+    written: list[tuple[str, ...]] = []
     for row in read_table("behaviour"):
         slug = row["material"]
-        if row["given"]:
+        if only and slug not in only:
+            written += [old for old in kept if old[0] == slug]
+        elif row["given"]:
             pairs = [part.split(":") for part in row["given"].split()]
             written += [(slug, name, f"{float(share):.6f}") for name, share in pairs]
         elif row["rows"]:
@@ -116,4 +122,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])
