@@ -19,15 +19,14 @@ from calmtin.common.fields import (
     offer,
     weighs,
 )
+from calmtin.core.allergens import Allergen, allergen_words
 from calmtin.core.data.loader import library
 from calmtin.core.limits import MELT_C
 from calmtin.core.materials import Material
 from calmtin.core.recipe.measures import FORMS
 from calmtin.pantry.models import GROUP_CHOICES, Infusion, Lot, OwnContainer, OwnMaterial, Vessel
-from calmtin.pantry.queries.shelf import FREE_FROM
+from calmtin.pantry.queries.shelf import avoidable
 
-NUTS_AND_CO = [("bee", "bee"), ("coconut", "coconut"), ("tree_nut", "nut"), ("soy", "soy")]
-NUTS_AND_CO += [("lanolin", "lanolin"), ("wheat", "wheat"), ("sesame", "sesame")]
 WATER_G_ML = Decimal("0.998")  # at room temperature
 
 
@@ -36,7 +35,7 @@ class SearchForm(forms.Form):
 
     q = forms.CharField(required=False, max_length=80)
     group = forms.ChoiceField(required=False, choices=[("", gettext_lazy("all groups")), *GROUP_CHOICES])
-    free = forms.MultipleChoiceField(required=False, choices=list(FREE_FROM.items()))
+    free = forms.MultipleChoiceField(required=False, choices=lambda: list(avoidable().items()))
     mine = forms.BooleanField(required=False)
 
 
@@ -84,7 +83,7 @@ class MaterialForm(Styled, forms.Form):
     inci = forms.CharField(label=gettext_lazy("INCI name"), max_length=120, required=False)
     allergens = forms.MultipleChoiceField(
         label=gettext_lazy("Contains"),
-        choices=NUTS_AND_CO,
+        choices=lambda: [(flag.value, allergen_words(flag)) for flag in Allergen],
         required=False,
         widget=forms.CheckboxSelectMultiple,
     )

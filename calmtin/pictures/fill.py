@@ -6,20 +6,12 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from calmtin.core.containers import container_kind
+
 WIDTH, HEIGHT = 760.0, 132.0
 MOST_DRAWN = 9  # of one kind; the words below say how many there are
 GAP, GROUP_GAP = 10.0, 46.0
-# Height over width of what is poured into, as one would know it by.
-SHAPES = {
-    "tube": 3.6,
-    "gloss_tube": 4.2,
-    "paper_tube": 3.2,
-    "bottle": 2.6,
-    "tin": 0.42,
-    "jar": 0.95,
-    "mould_cavity": 0.5,
-    "pot": 0.9,
-}
+POT_TALL = 0.9  # height over width of what is left in the pot
 LEAST_PX = 14.0
 
 
@@ -110,7 +102,7 @@ def fill_bench(kinds: Sequence[Kind]) -> FillBench:
 
 def _size(kind: Kind) -> tuple[float, float]:
     """Return width and height, cm, of a cylinder of the kind's shape that holds its ml."""
-    tall = SHAPES.get(kind.shape, SHAPES["jar"])
+    tall = POT_TALL if kind.shape == "pot" else container_kind(kind.shape).tall
     width = (4.0 * kind.ml / (math.pi * tall)) ** (1.0 / 3.0)
     return width, width * tall
 

@@ -402,7 +402,7 @@ class Leftovers(WithPlan):
         first = self.client.get(f"/formulas/{self.formula.pk}/", HTTP_HX_REQUEST="")
         rungs = [p.context["view"].firmness.room.rung for p in (page, first)]
         self.assertAlmostEqual(*rungs, delta=0.02)
-        self.assertContains(page, "Contains bee, coconut, soy")
+        self.assertContains(page, "Contains bee products, coconut, soy")
         again = self.count(pour, "80")
         self.assertContains(again, "already in the pantry")
 

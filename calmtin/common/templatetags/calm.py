@@ -18,6 +18,7 @@ from calmtin.common.glossary import meanings
 from calmtin.common.notation import scale_weight
 from calmtin.common.numbers import plain
 from calmtin.common.pages import RECALCULATE
+from calmtin.core.allergens import allergen_words
 from calmtin.core.messages import notation_in_force
 from calmtin.core.notation import Notation, ScaleUnit
 from calmtin.core.quantities import OUNCE_G, Degrees, Temperature, Volume, in_signs, real_minus, shortest
@@ -261,9 +262,9 @@ def share(value: Any) -> str:
 
 
 @register.filter
-def spaced(slug: str) -> str:
-    """Write a flag such as "tree_nut" in words."""
-    return slug.replace("_", " ")
+def allergen(flag: str) -> str:
+    """Write an allergen's flag, such as "tree_nut", in words."""
+    return allergen_words(flag)
 
 
 @register.filter

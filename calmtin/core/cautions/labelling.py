@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from calmtin.core.allergens import Allergen, allergen_words
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.messages import said
 
@@ -21,8 +22,8 @@ OATS = frozenset({"colloidal_oatmeal"})
 def allergens_rule(case: Case) -> Iterator[Caution]:
     """Name what the label must name; what only comes along from the field is a note of its own."""
     used = [material for material, percent in case.lines if percent > 0.0]
-    flags = sorted({a.replace("_", " ") for m in used if m.slug not in OATS for a in m.allergens})
-    if any(m.slug in OATS for m in used) and "wheat" not in flags:
+    found = {flag for m in used if m.slug not in OATS for flag in m.allergens}
+    if any(m.slug in OATS for m in used) and Allergen.WHEAT not in found:
         yield Caution(
             "note",
             "cross_contact",
@@ -32,12 +33,12 @@ def allergens_rule(case: Case) -> Iterator[Caution]:
             said("Say so on the label, or use oats certified gluten-free."),
             said("Cross-contact, not an ingredient."),
         )
-    if flags:
+    if found:
         yield Caution(
             "note",
             "allergens",
             "",
-            said("Contains {flags}", flags=", ".join(flags)),
+            said("Contains {flags}", flags=", ".join(sorted(map(allergen_words, found)))),
             said("Say so on the label."),
             said("Patch test first."),
             said("From the materials’ allergens."),

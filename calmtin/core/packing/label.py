@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Literal, get_args
 
+from calmtin.core.allergens import Allergen
 from calmtin.core.cautions.ceilings import ScentFacts, phototoxic_sum
 from calmtin.core.cautions.labelling import OATS, claim_in
 from calmtin.core.errors import CalmTinError
@@ -43,7 +44,6 @@ USES = {
     "lotion_bar": gettext_noop("Warm the bar in your hands and glide it over the skin."),
     "massage_bar": gettext_noop("Glide the warm bar over the skin."),
 }
-FLAGS = {"bee": gettext_noop("bee products"), "tree_nut": gettext_noop("tree nuts")}
 PATCH = gettext_noop("Try a little on the inside of your arm first and wait a day.")
 PATCH_SHORT = gettext_noop("Patch test first.")
 HEAT = gettext_noop("Keep it out of heat and sun.")
@@ -207,8 +207,8 @@ def contains_of(parts: Iterable[Material]) -> tuple[str, ...]:
     """Return what people ask for that is in it: nuts, bee products, soy; oats with what comes along."""
     used = {material.slug: material for material in parts}
     named = {flag for slug, material in used.items() if slug not in OATS for flag in material.allergens}
-    told = {FLAGS.get(flag, flag.replace("_", " ")) for flag in named}
-    if "wheat" not in named and used.keys() & OATS:
+    told = {said(Allergen(flag).on_label) for flag in named}
+    if Allergen.WHEAT not in named and used.keys() & OATS:
         told.add(said("oats (traces of wheat)"))
     return tuple(sorted(told))
 

@@ -4,19 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from calmtin.core.messages import gettext_noop
-
-# By the kind of container: what each needs beside its label.
-CLOSED_BY: dict[str, tuple[str, ...]] = {
-    "tin": (gettext_noop("tamper seal across the lid"),),
-    "jar": (gettext_noop("lid liner"), gettext_noop("shrink band")),
-    "tube": ("cap", gettext_noop("shrink band")),
-    "gloss_tube": (gettext_noop("wiper and wand"), gettext_noop("shrink band")),
-    "paper_tube": (gettext_noop("paper cap"), gettext_noop("tamper seal across the cap")),
-    "bottle": (gettext_noop("cap or dropper"), gettext_noop("shrink band")),
-    "mould_cavity": (gettext_noop("wrap of waxed paper"), gettext_noop("band or box")),
-}
-USUAL = ("lid", gettext_noop("tamper seal"))
+from calmtin.core.containers import container_kind
+from calmtin.core.messages import said
 
 
 def packing_list(
@@ -32,15 +21,15 @@ def packing_list(
     needed: dict[str, int] = {}
     whole = 0
     for name, kind, count in filled:
-        if kind != "mould_cavity":
+        if not container_kind(kind).is_mould:
             needed[name] = needed.get(name, 0) + count
         whole += count
-        for what in CLOSED_BY.get(kind, USUAL):
-            tears = "band" in what or "seal" in what
-            needed[what] = needed.get(what, 0) + (_with_spare(count, spare) if tears else count)
-    needed["label"] = _with_spare(whole, spare)
+        for closure in container_kind(kind).closures:
+            what = said(closure.words)
+            needed[what] = needed.get(what, 0) + (_with_spare(count, spare) if closure.tears else count)
+    needed[said("label")] = _with_spare(whole, spare)
     if slips:
-        needed["slip with the ingredients"] = slips
+        needed[said("slip with the ingredients")] = slips
     return list(needed.items())
 
 

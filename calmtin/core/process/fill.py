@@ -13,6 +13,7 @@ from decimal import Decimal
 
 import numpy as np
 
+from calmtin.core.containers import container_kind
 from calmtin.core.errors import DoesNotFit
 from calmtin.core.materials import MELT_DENSITY_AT_C, Material, warmed_density
 from calmtin.core.messages import Message, Words, said
@@ -51,7 +52,7 @@ class Container:
     @property
     def is_mould(self) -> bool:
         """Whether it gives its filling back and can be filled again."""
-        return self.cavities > 1 or self.kind == "mould_cavity"
+        return self.cavities > 1 or container_kind(self.kind).is_mould
 
 
 GAIN = 0.03  # of the melt: what two scales and the crumbs on a lid may add

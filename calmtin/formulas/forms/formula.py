@@ -8,7 +8,7 @@ from django.utils.translation import gettext_lazy
 from calmtin.common.fields import Styled
 from calmtin.core.limits import RECIPE_CHARS
 from calmtin.formulas.models import Audience, Formula, kind_choices
-from calmtin.pantry.queries.shelf import FREE_FROM
+from calmtin.pantry.queries.shelf import avoidable
 
 
 class FormulaForm(Styled, forms.Form):
@@ -31,7 +31,7 @@ class FormulaForm(Styled, forms.Form):
     sees_sun = forms.BooleanField(required=False, label=gettext_lazy("Used on skin exposed to sun"))
     notes = forms.CharField(required=False, max_length=2000)
 
-    free = forms.MultipleChoiceField(choices=list(FREE_FROM.items()), required=False)
+    free = forms.MultipleChoiceField(choices=lambda: list(avoidable().items()), required=False)
     place = forms.ChoiceField(
         choices=[
             ("", gettext_lazy("usual for the kind")),

@@ -9,6 +9,7 @@ from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import priced, priced_weight, temp
+from calmtin.core.allergens import allergen_words
 from calmtin.core.composition import Composition
 from calmtin.core.engine.feel import OWN_SCENT
 from calmtin.core.engine.firmness import skin_melt
@@ -18,7 +19,6 @@ from calmtin.formulas.models import Version
 from calmtin.formulas.proposals.proposal import Proposal
 from calmtin.formulas.queries.readings import firmness_of
 from calmtin.pantry.queries.lots import cost_of_100_g
-from calmtin.pantry.queries.shelf import FREE_FROM
 
 
 class Today:
@@ -86,8 +86,8 @@ def changes_of(today: Today, proposal: Proposal) -> list[str]:
 
 def _allergens(before: Sequence[Material], after: Sequence[Material]) -> list[str]:
     had, has = ({a for m in materials for a in m.allergens} for materials in (before, after))
-    found = [said("brings {allergen}", allergen=FREE_FROM.get(a, a)) for a in sorted(has - had)]
-    found += [said("without {allergen}", allergen=FREE_FROM.get(a, a)) for a in sorted(had - has)]
+    found = [said("brings {allergen}", allergen=allergen_words(a)) for a in sorted(has - had)]
+    found += [said("without {allergen}", allergen=allergen_words(a)) for a in sorted(had - has)]
     if all(m.vegan for m in after) and not all(m.vegan for m in before):
         found.append("vegan")
     return found

@@ -22,7 +22,7 @@ from calmtin.formulas.proposals.turns import solving_turn
 from calmtin.formulas.queries.lists import archived_formulas, free_name, listed
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.lots import costs_of, in_stock
-from calmtin.pantry.queries.shelf import FREE_FROM
+from calmtin.pantry.queries.shelf import avoidable
 
 PER_PAGE = 24
 
@@ -74,7 +74,7 @@ def formula_new(request: HttpRequest) -> HttpResponse:
     initial = {"kind": "firm_salve", "sees_sun": True, "use_stock": True}
     form = FormulaForm(request.POST or None, initial=initial)
     form.fields["name"].required = False
-    context = {"form": form, "free_from": FREE_FROM}
+    context = {"form": form, "free_from": avoidable()}
     if request.method == "POST" and form.is_valid():
         data, asks = form.cleaned_data, "show" in request.POST
         proposal = request.POST.get("take", "")

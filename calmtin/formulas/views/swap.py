@@ -16,7 +16,7 @@ from calmtin.formulas.queries.formula import formula_view
 from calmtin.formulas.views.shared import version_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.lots import costs_of, in_stock
-from calmtin.pantry.queries.shelf import FREE_FROM
+from calmtin.pantry.queries.shelf import avoidable
 
 
 @require_safe
@@ -24,7 +24,7 @@ def swaps(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
     """Show what may stand in for a line, one for one and at equal firmness."""
     version, shelf, bench = version_of(request, pk, number), shelf_for(request.user), bench_of(request.user)
     line = Line.objects.own_or_404(request.user, version=version, key=key)
-    avoid = [flag for flag in request.GET.getlist("free") if flag in FREE_FROM]
+    avoid = [flag for flag in request.GET.getlist("free") if flag in avoidable()]
     today = timezone.localdate()
     stock = {v.lot.material for v in in_stock(request.user, today)}
     costs = costs_of(request.user, today)
@@ -44,6 +44,6 @@ def swaps(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
         "problem": problem,
         "avoid": avoid,
         "mine": bool(request.GET.get("mine")),
-        "free_from": FREE_FROM,
+        "free_from": avoidable(),
     }
     return page_or_fragment(request, "formulas/swap.html", "formulas/_swap.html", context)

@@ -21,7 +21,7 @@ from calmtin.formulas.queries.formula import formula_view
 from calmtin.formulas.views.shared import version_of
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.lots import costs_of, in_stock
-from calmtin.pantry.queries.shelf import FREE_FROM
+from calmtin.pantry.queries.shelf import avoidable
 
 LOTS_SHOWN = 12  # the first to expire; the others are folded
 
@@ -40,10 +40,11 @@ def without(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         if shelf[view.lot.material].layer in MOVED and shelf[view.lot.material].group in groups
     ]
     first, more = usable[:LOTS_SHOWN], usable[LOTS_SHOWN:]
+    flags = avoidable()
     flag, lot = request.GET.get("without", ""), request.GET.get("lot", "")
     context: dict[str, Any] = {
         "view": formula_view(version, shelf, bench),
-        "flags": [(f, FREE_FROM[f]) for f in leaving.flags_in(version, shelf, list(FREE_FROM))],
+        "flags": [(f, flags[f]) for f in leaving.flags_in(version, shelf, list(flags))],
         "lots": [(view, shelf[view.lot.material]) for view in first],
         "more_lots": [(view, shelf[view.lot.material]) for view in more],
         "is_one_of_more": lot in {str(view.lot.pk) for view in more},
@@ -51,7 +52,7 @@ def without(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     }
     today = Today(version, composition, bench, costs_of(request.user, timezone.localdate()))
     try:
-        if flag in FREE_FROM:
+        if flag in flags:
             with solving_turn(request) as stop:
                 context["proposal"] = leaving.without(version, shelf, bench, flag, stock, stop=stop)
         elif chosen := next((view for view in usable if str(view.lot.pk) == lot), None):

@@ -8,22 +8,11 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
-from django.utils.translation import gettext_noop
-
 from calmtin.common.templatetags.calm import group_name
+from calmtin.core.allergens import avoidable as avoidable
 from calmtin.core.data.loader import synonyms
 from calmtin.core.materials import Material, Shelf
 from calmtin.pantry.queries.lots import LotView, in_stock
-
-FREE_FROM = {
-    "bee": gettext_noop("bee products"),
-    "coconut": "coconut",
-    "tree_nut": "nuts",
-    "soy": "soy",
-    "lanolin": "lanolin",
-    "wheat": "wheat",
-    "vegan": gettext_noop("animal products"),
-}
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from django.views.decorators.http import require_safe
 from calmtin.common.pages import page_or_fragment
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.forms import SearchForm
-from calmtin.pantry.queries.shelf import FREE_FROM, search_shelf
+from calmtin.pantry.queries.shelf import avoidable, search_shelf
 
 
 @require_safe
@@ -26,5 +26,5 @@ def pantry(request: HttpRequest) -> HttpResponse:
         free_from=wanted.get("free", []),
         in_pantry=wanted.get("mine", False),
     )
-    context = {"form": form, "wanted": wanted, "groups": groups, "free_from": FREE_FROM}
+    context = {"form": form, "wanted": wanted, "groups": groups, "free_from": avoidable()}
     return page_or_fragment(request, "pantry/pantry.html", "pantry/_shelf.html", context)

@@ -10,6 +10,7 @@ from typing import Any, cast
 from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench
+from calmtin.core.containers import container_kind
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf, percents_of, pure
@@ -164,9 +165,10 @@ def usual_sheet(filled: Filled, bench: Bench) -> str:
     """Return the slug of the plain sheet that suits a container; Letter where degrees are Fahrenheit."""
     page = "letter" if bench.temperature_unit == Bench.TemperatureUnit.FAHRENHEIT else "a4"
     volume = filled.container.volume_ml if filled.container else 30.0
-    if filled.kind in ("tube", "gloss_tube", "paper_tube"):
+    label = container_kind(filled.kind).label
+    if label == "wrap":
         return f"{page}-wrap-56x45" if volume <= 10.0 else f"{page}-wrap-90x45"
-    if filled.kind in ("bottle", "mould_cavity"):
+    if label == "rectangle":
         return f"{page}-rectangle-64x34"
     width = next((w for most, w in ((8.0, 25), (20.0, 40), (60.0, 50)) if volume <= most), 60)
     return f"{page}-round-{width}x{width}"

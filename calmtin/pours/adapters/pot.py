@@ -13,6 +13,7 @@ from django.utils import timezone
 
 from calmtin.core.cached import cached_property
 from calmtin.core.composition import WHOLE, Part
+from calmtin.core.containers import container_kind
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
@@ -350,7 +351,7 @@ def batch_of(pour: Pour, shelf: Shelf) -> Batch:
         scents=scent_facts(),
         alcohol_pct=alcohol_pct_of(version),
         is_mould=any(container.is_mould for container in into),
-        is_tube=any("tube" in container.kind for container in into),
+        is_tube=any(container_kind(container.kind).is_tube for container in into),
         finishes=_finishes(pour, shelf),
     )
 

@@ -31,7 +31,7 @@ def bench_picture(plan: FillPlan) -> FillBench:
             words += f", {filling.finish}"
         kinds.append(
             Kind(
-                container.kind if not container.kind.startswith("your") else "tin",
+                container.kind,
                 container.volume_ml,
                 filling.level,
                 dip,
