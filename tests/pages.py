@@ -5,6 +5,7 @@ PAGES = {"away"} | {
     for app, names in {
         "accounts": "first_bench household maker_password password settings",
         "exchange": "formula_import pantry_import pours_import records",
+        "help": "index topic",
         "formulas": (
             "amounts copy details finishes formula list map new paste recipe sheet swap "
             "target version versions without"
@@ -13,7 +14,7 @@ PAGES = {"away"} | {
             "container containers infusion lot making material material_correct material_new pantry"
         ),
         "pours": (
-            "calibration card check compare deadlines fill fill_sheet help help_topic history label_print "
+            "calibration card check compare deadlines fill fill_sheet history label_print "
             "label_sheets labels list next of_lot pieces pour press route "
             "rules run series story today vary"
         ),

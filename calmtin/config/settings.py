@@ -71,6 +71,7 @@ INSTALLED_APPS = [
     "calmtin.formulas",
     "calmtin.pours",
     "calmtin.exchange",
+    "calmtin.help",
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",

@@ -13,6 +13,7 @@ urlpatterns = [
     path("", include("calmtin.pours.urls")),
     path("", include("calmtin.accounts.urls")),
     path("", include("calmtin.exchange.urls")),
+    path("", include("calmtin.help.urls")),
     path("formulas/", include("calmtin.formulas.urls")),
     path("pantry/", include("calmtin.pantry.urls")),
     *(path(old, moved, {"to": new}) for old, new in MOVED.items()),

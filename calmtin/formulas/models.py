@@ -14,6 +14,7 @@ from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.common.owned import Owned, OwnedQuerySet, Record, within
 from calmtin.common.triggers import guard, guard_record
+from calmtin.core.audiences import AUDIENCE_WORDS
 from calmtin.core.data.loader import kinds
 from calmtin.core.kinds import Kind
 from calmtin.core.limits import BATCH_G, ON_TOP_PCT, OVERRUN_PCT, PERCENT
@@ -41,16 +42,16 @@ def new_key() -> str:
 class Audience(models.TextChoices):
     """For whom a formula is; the keys are those of the scent ceilings."""
 
-    ADULT_BODY_LEAVE_ON = "adult_body_leave_on", gettext_lazy("adults, body")
-    ADULT_FACE = "adult_face", gettext_lazy("adults, face")
-    ADULT_LIPS = "adult_lips", gettext_lazy("lips")
-    SHORT_TERM = "short_term_local_use", gettext_lazy("adults, small area for a few days")
-    SENSITIVE = "elderly_or_sensitive", gettext_lazy("old or sensitive skin")
-    PREGNANCY = "pregnancy", gettext_lazy("in pregnancy")
-    CHILD_6 = "child_6_to_15_years", gettext_lazy("children of 6 to 15")
-    CHILD_2 = "child_2_to_6_years", gettext_lazy("children of 2 to 6")
-    CHILD_3_MONTHS = "child_3_to_24_months", gettext_lazy("children of 3 to 24 months")
-    INFANT = "infant_under_3_months", gettext_lazy("babies under 3 months")
+    ADULT_BODY_LEAVE_ON = "adult_body_leave_on", gettext_lazy(AUDIENCE_WORDS["adult_body_leave_on"])
+    ADULT_FACE = "adult_face", gettext_lazy(AUDIENCE_WORDS["adult_face"])
+    ADULT_LIPS = "adult_lips", gettext_lazy(AUDIENCE_WORDS["adult_lips"])
+    SHORT_TERM = "short_term_local_use", gettext_lazy(AUDIENCE_WORDS["short_term_local_use"])
+    SENSITIVE = "elderly_or_sensitive", gettext_lazy(AUDIENCE_WORDS["elderly_or_sensitive"])
+    PREGNANCY = "pregnancy", gettext_lazy(AUDIENCE_WORDS["pregnancy"])
+    CHILD_6 = "child_6_to_15_years", gettext_lazy(AUDIENCE_WORDS["child_6_to_15_years"])
+    CHILD_2 = "child_2_to_6_years", gettext_lazy(AUDIENCE_WORDS["child_2_to_6_years"])
+    CHILD_3_MONTHS = "child_3_to_24_months", gettext_lazy(AUDIENCE_WORDS["child_3_to_24_months"])
+    INFANT = "infant_under_3_months", gettext_lazy(AUDIENCE_WORDS["infant_under_3_months"])
 
 
 class Formula(Owned):

@@ -15,6 +15,7 @@ from django.utils.translation import gettext
 
 from calmtin.common.actions import Action, actions_at
 from calmtin.common.glossary import meanings
+from calmtin.common.help_links import answer_address, question_of
 from calmtin.common.notation import scale_weight
 from calmtin.common.numbers import plain
 from calmtin.common.pages import RECALCULATE
@@ -330,8 +331,8 @@ _ELSEWHERE = {
     "exchange:pantry_import": "pantry",
     "exchange:pours_import": "pours",
     "exchange:records": "",
-    "pours:help": "",
-    "pours:help_topic": "",
+    "help:index": "",
+    "help:topic": "",
     "pours:rules": "",
     "pours:label_sheets": "",
 }
@@ -345,6 +346,20 @@ _ELSEWHERE |= dict.fromkeys(
 def section_of(view: str | None) -> str:
     """Which part of the book a page belongs to: today, formulas, pours, pantry or none."""
     return _ELSEWHERE.get(view or "", (view or "").partition(":")[0])
+
+
+@register.simple_tag
+def ask(slug: str) -> str:
+    """A question mark that leads to the answer of a question of the help."""
+    return format_html(
+        '<a class="ask" href="{}" aria-label="{}">?</a>', answer_address(slug), question_of(slug)
+    )
+
+
+@register.simple_tag
+def answer(slug: str) -> str:
+    """The address of the answer to a question of the help."""
+    return answer_address(slug)
 
 
 @register.simple_tag

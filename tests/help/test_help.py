@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.test import TestCase
 from django.urls import reverse
 
-from calmtin.pours.queries.help import TOPICS
+from calmtin.help.topics import TOPICS
 from tests.bench_data import Reads, draft, maker, pour_of, salve
 
 
@@ -15,15 +15,15 @@ class Help(Reads, TestCase):
         self.client.force_login(self.user)
 
     def test_every_question_has_words_and_a_picture(self) -> None:
-        index = self.client.get(reverse("pours:help"))
+        index = self.client.get(reverse("help:index"))
         for slug, asks in TOPICS.items():
             with self.subTest(slug):
-                self.assertContains(index, reverse("pours:help_topic", args=[slug]))
-                page = self.client.get(reverse("pours:help_topic", args=[slug]))
+                self.assertContains(index, reverse("help:topic", args=[slug]))
+                page = self.client.get(reverse("help:topic", args=[slug]))
                 self.assertContains(page, f"<h1>{asks}</h1>")
                 self.assertContains(page, "<figcaption")
                 self.assertContains(page, "<svg")
-        self.assertEqual(self.client.get(reverse("pours:help_topic", args=["nothing"])).status_code, 404)
+        self.assertEqual(self.client.get(reverse("help:topic", args=["nothing"])).status_code, 404)
 
     def test_a_number_leads_to_what_explains_it(self) -> None:
         formula = salve(self.user)
@@ -36,4 +36,4 @@ class Help(Reads, TestCase):
             (f"/pours/{pour.pk}/card/", "rancid"),
             (f"/pours/{pour.pk}/labels/", "label"),
         ):
-            self.assertContains(self.client.get(address), reverse("pours:help_topic", args=[slug]))
+            self.assertContains(self.client.get(address), reverse("help:topic", args=[slug]))

@@ -9,6 +9,8 @@ from datetime import date
 from django.utils.translation import gettext, gettext_noop
 
 from calmtin.accounts.models import Bench
+from calmtin.common.material_curve import curve_of
+from calmtin.core.audiences import AUDIENCE_WORDS
 from calmtin.core.data.loader import ceilings, library
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.feel import feels
@@ -18,8 +20,6 @@ from calmtin.core.packing.keeping import MOST_MONTHS, WET_MONTHS
 from calmtin.core.packing.label import PATCH, LabelText
 from calmtin.core.packing.layout import Fitted, Shape, fit
 from calmtin.core.solver.equivalents import beeswax_for
-from calmtin.formulas.models import Audience
-from calmtin.pantry.queries.material import curve_of
 from calmtin.pictures.curve import SofteningCurve
 from calmtin.pictures.labels import label_type
 from calmtin.pictures.ladder import Ladder, Pin, ladder
@@ -51,6 +51,11 @@ TOPICS: dict[str, str] = {
     "starch": gettext_noop("Does starch take the grease away?"),
     "label": gettext_noop("What does a label need?"),
 }
+
+
+def questions() -> dict[str, str]:
+    """Return the questions in words, by slug."""
+    return {slug: gettext(question) for slug, question in TOPICS.items()}
 
 
 def picture_of(slug: str, bench: Bench) -> Picture:
@@ -124,11 +129,14 @@ def _rancid(_: Bench) -> Picture:
 
 
 def _scent(_: Bench) -> Picture:
-    names = dict(Audience.choices)
-    told = [(names[slug], ceiling.aim_pct) for slug, ceiling in ceilings().items() if slug in names]
+    told = [
+        (gettext(AUDIENCE_WORDS[slug]), ceiling.aim_pct)
+        for slug, ceiling in ceilings().items()
+        if slug in AUDIENCE_WORDS
+    ]
     return Picture(
         gettext("The most scent in total, by who it is for. Single scents may have lower limits."),
-        bars=tuple((str(name), min(pct / 5.0, 1.0), said("{pct:g} %", pct=pct)) for name, pct in told),
+        bars=tuple((name, min(pct / 5.0, 1.0), said("{pct:g} %", pct=pct)) for name, pct in told),
     )
 
 
@@ -138,7 +146,7 @@ def _water(_: Bench) -> Picture:
             "How long an olive oil salve keeps without water, and with a little water and no preservative."
         ),
         bars=(
-            (gettext("no water in it"), 12.0 / MOST_MONTHS, "12 months"),
+            (gettext("no water in it"), 12.0 / MOST_MONTHS, gettext("12 months")),
             (
                 gettext("honey, aloe or a wet herb in it"),
                 WET_MONTHS / MOST_MONTHS,

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.utils.translation import gettext
 from django.views.decorators.http import require_safe
 
 from calmtin.accounts.queries import bench_of
-from calmtin.pours.queries.help import TOPICS, picture_of
+from calmtin.help.topics import TOPICS, picture_of, questions
 
 
 @require_safe
 def index(request: HttpRequest) -> HttpResponse:
     """List the questions."""
-    return render(request, "pours/help.html", {"topics": TOPICS})
+    return render(request, "help/page.html", {"topics": questions()})
 
 
 @require_safe
@@ -22,10 +23,10 @@ def topic(request: HttpRequest, slug: str) -> HttpResponse:
     if slug not in TOPICS:
         raise Http404
     context = {
-        "topics": TOPICS,
+        "topics": questions(),
         "slug": slug,
-        "title": TOPICS[slug],
+        "title": gettext(TOPICS[slug]),
         "picture": picture_of(slug, bench_of(request.user)),
-        "words": f"pours/help/{slug}.html",
+        "words": f"help/topics/{slug}.html",
     }
-    return render(request, "pours/help.html", context)
+    return render(request, "help/page.html", context)

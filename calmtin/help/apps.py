@@ -1,0 +1,12 @@
+from django.apps import AppConfig
+
+
+class HelpConfig(AppConfig):
+    name = "calmtin.help"
+
+    def ready(self) -> None:
+        """Let every page lead to the answer of a question: `{% ask "grain" %}`."""
+        from calmtin.common.help_links import register_topics
+        from calmtin.help.topics import TOPICS
+
+        register_topics("help:topic", TOPICS)
