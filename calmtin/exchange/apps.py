@@ -14,6 +14,8 @@ class ExchangeConfig(AppConfig):
         register(
             Action("formula whole", gettext_lazy("File"), "exchange:formula_file", takes=2),
             Action("formula whole", gettext_lazy("CSV"), "exchange:formula_csv", takes=2),
+            Action("pours", gettext_lazy("Import past pours (CSV)"), "exchange:pours_import"),
+            Action("nothing yet", gettext_lazy("Import a bench"), "exchange:records"),
             Action("settings", gettext_lazy("Your records"), "exchange:records"),
             Action("formulas", gettext_lazy("Import a file"), "exchange:formula_import"),
             Action("pantry", gettext_lazy("Import and export"), "exchange:pantry_import", tab="csv"),

@@ -1,4 +1,5 @@
 from django.apps import AppConfig
+from django.utils.translation import gettext_lazy
 
 
 class HelpConfig(AppConfig):
@@ -6,7 +7,9 @@ class HelpConfig(AppConfig):
 
     def ready(self) -> None:
         """Let every page lead to the answer of a question: `{% ask "grain" %}`."""
+        from calmtin.common.actions import Action, register
         from calmtin.common.help_links import register_topics
         from calmtin.help.topics import TOPICS
 
         register_topics("help:topic", TOPICS)
+        register(Action("settings more", gettext_lazy("Help"), "help:index"))

@@ -324,6 +324,12 @@ def actions(place: str, *keys: int) -> list[tuple[Action, str]]:
     return actions_at(place, *keys)
 
 
+@register.simple_tag
+def address_at(place: str, *keys: int) -> str:
+    """The address of the one thing that an app above does at a place of this page; empty without one."""
+    return next((address for _, address in actions_at(place, *keys)), "")
+
+
 # Pages of pours that are about a formula, or about the pantry.
 _ELSEWHERE = {
     "pours:today": "today",

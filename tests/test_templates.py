@@ -1,0 +1,32 @@
+"""A template names no address of an app above its own: it shows what that app registered for its place."""
+
+from __future__ import annotations
+
+import re
+
+from django.conf import settings
+from django.test import SimpleTestCase
+
+ORDER = ("accounts", "help", "pantry", "formulas", "pours", "exchange")
+NAMED = re.compile(rf"""["']({"|".join(ORDER)}):\w+["']""")
+
+
+def reaching_up(app: str, template: str) -> list[str]:
+    """Return the addresses of apps above `app` that a template names."""
+    return [named[0] for named in NAMED.finditer(template) if ORDER.index(named[1]) > ORDER.index(app)]
+
+
+class TemplateTests(SimpleTestCase):
+    # The frame around every page (calmtin/templates) leads to all parts of the book.
+    def test_no_template_names_an_address_of_a_higher_app(self):
+        found = {}
+        for page in settings.BASE_DIR.rglob("*.html"):
+            app = page.relative_to(settings.BASE_DIR).parts[0]
+            if app in ORDER and (named := reaching_up(app, page.read_text(encoding="utf-8"))):
+                found[page.name] = named
+        self.assertEqual(found, {})
+
+    def test_one_that_does_is_found(self):
+        self.assertEqual(
+            reaching_up("pantry", "{% url 'pours:list' %}{% url 'pantry:lot' 1 %}"), ["'pours:list'"]
+        )
