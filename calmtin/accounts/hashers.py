@@ -20,7 +20,7 @@ _places = BoundedSemaphore(1 + QUEUE)
 
 
 class TooManySigningIn(CalmTinError):
-    """Somebody else's password is being checked, and others wait already."""
+    """Other passwords are being checked; this one has to wait."""
 
     status = 503
 

@@ -19,7 +19,7 @@ MOST_BY_ADDRESS, MOST_BY_NAME = 24, 60
 
 
 class KnockingBackend:
-    """Lets nobody in, and refuses who has failed too often, before a password is hashed."""
+    """Refuses a sign-in after too many failed attempts, before a password is hashed."""
 
     def authenticate(self, request: HttpRequest | None, username: str | None = None, **_: Any) -> None:
         """Raise `PermissionDenied` for an address or a name with too many failures of late."""

@@ -1,4 +1,4 @@
-"""Read and write amounts as the bench of whoever is signed in does."""
+"""Read and write amounts in the units of the maker who is signed in."""
 
 from __future__ import annotations
 

@@ -142,7 +142,7 @@ class Bench(Owned):
 
     @property
     def learned_prior(self) -> Prior | None:
-        """What the maker's own test pours have taught; None while they have taught nothing."""
+        """The prior learned from the maker's own test pours; None without any."""
         return self._taught[0]
 
     @property
@@ -152,7 +152,7 @@ class Bench(Owned):
 
     @property
     def prior(self) -> Prior | None:
-        """What predictions at this bench rest on: its own pours, or None for the book."""
+        """The prior that predictions use: the learned one, or None for standard figures."""
         return None if self.by_the_book else self.learned_prior
 
     @property
@@ -173,7 +173,7 @@ class Bench(Owned):
 
 
 class FineScale(Owned):
-    """A scale beside the kitchen scale: what it takes, and what it is too coarse for."""
+    """A finer scale: its maximum, and the weight it is accurate from."""
 
     owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="fine_scales")
     name = models.CharField(max_length=40)

@@ -17,7 +17,7 @@ settings_notes: list[Callable[[], list[str]]] = []
 
 @dataclass(frozen=True)
 class Held:
-    """What an app above keeps for a bench: a heading, what there is, and where it is changed."""
+    """Settings that a higher app keeps for a bench: a heading, the rows, and where they are changed."""
 
     title: str
     rows: list[str]
@@ -43,7 +43,7 @@ def nobody_yet() -> bool:
 
 
 def keeps_household(user: Any) -> bool:
-    """Return whether a maker may add others; in the demo nobody does."""
+    """Return whether a maker may add others; never in the demo."""
     return bool(user.is_staff) and not settings.DEMO
 
 

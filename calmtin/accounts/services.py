@@ -33,7 +33,7 @@ def open_first_account(username: str, password: str) -> User:
 
 @transaction.atomic
 def add_maker(by: User | None, username: str, password: str) -> User:
-    """Add a maker to the household: a bench and records of their own, and nobody else's.
+    """Add a maker with a bench and records of their own.
 
     `by` is who manages the household; None is whoever runs this installation, by command. Raises
     `PermissionDenied` for anybody else, and `CalmTinError` for a name that is taken or a password that
@@ -100,7 +100,7 @@ def remove_scale(user: User, scale: FineScale) -> None:
 
 
 def _refuse_others(by: User | None) -> None:
-    """Refuse whoever does not keep the household; what counts is what the book says now."""
+    """Refuse a maker who does not manage the household, as the database has it now."""
     if by is not None and not User.objects.filter(pk=by.pk, is_active=True, is_staff=True).exists():
         raise PermissionDenied(gettext("Only a maker who manages the household can do this."))
 

@@ -25,7 +25,7 @@ _SYSTEMS = {"iPhone": "iPhone", "iPad": "iPad", "Android": "Android", "Windows":
 
 @dataclass(frozen=True)
 class SignedIn:
-    """A session: what it is called on the page, its device, since when, and whether it is this one."""
+    """A session: its public name, its device, since when, and whether it is this one."""
 
     name: str
     device: str
@@ -34,7 +34,7 @@ class SignedIn:
 
 
 def device_of(agent: str) -> str:
-    """Return what a browser says it is, in words.
+    """Return a browser and its system from the user-agent header.
 
     >>> device_of("Mozilla/5.0 (Android 14; Mobile; rv:140.0) Gecko/140.0 Firefox/140.0")
     'Firefox on Android'
@@ -45,14 +45,14 @@ def device_of(agent: str) -> str:
 
 
 def note_sign_in(sender: object, request: HttpRequest | None, **_: Any) -> None:  # noqa: ARG001
-    """Note in the session when and on which device somebody signed in; runs at each sign-in."""
+    """Record in the session when and on which device the maker signed in."""
     if request is not None and hasattr(request, "session"):
         request.session[SINCE] = timezone.now().isoformat(timespec="seconds")
         request.session[DEVICE] = device_of(request.headers.get("User-Agent", ""))
 
 
 def _name(key: str) -> str:
-    """Return what a session is called: its key lets in whoever has it, so it is shown to nobody."""
+    """Return a public name for a session, since its key would let anyone in."""
     return sha256(key.encode()).hexdigest()[:16]
 
 

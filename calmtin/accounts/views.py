@@ -58,7 +58,7 @@ class SignIn(auth.LoginView):
 
 
 class OwnPassword(auth.PasswordChangeView):
-    """Change one's own password; the old one is asked for, and tries at it are counted."""
+    """Change one's own password; the old one is required, and failed attempts count."""
 
     form_class = OwnPasswordForm
     template_name = "accounts/password.html"

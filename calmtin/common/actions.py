@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Action:
-    """A link on somebody else's page; `takes` of the page's own keys are in its address."""
+    """A link on a lower app's page; the first `takes` keys of that page are part of its address."""
 
     place: str
     label: StrOrPromise

@@ -6,7 +6,7 @@ class CommonConfig(AppConfig):
     name = "calmtin.common"
 
     def ready(self) -> None:
-        """Look the core's sentences up as Django does; lay the guards anew around migrations."""
+        """Give the core Django's look-up for its sentences; renew the triggers after migrations."""
         from django.utils.translation import gettext
 
         from calmtin.common.triggers import drop_guards, lay_guards

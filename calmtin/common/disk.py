@@ -20,5 +20,5 @@ def is_full(error: BaseException) -> bool:
 
 
 def disk_words(error: BaseException) -> str:
-    """Return what to tell of an error of the disk or the database."""
+    """Return the message for an error of the disk or the database."""
     return DISK_FULL if is_full(error) else str(error)

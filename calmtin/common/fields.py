@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 
 
 def refuse(form: forms.BaseForm, refused: CalmTinError) -> None:
-    """Say a service's refusal at the field that it is about, or above the form where there is none."""
+    """Show a service's refusal next to the field it names, or above the form."""
     form.add_error(refused.field if refused.field in form.fields else None, str(refused))
 
 
@@ -65,7 +65,7 @@ class Renderer(TemplatesSetting):
 
 
 def offer(form: forms.BaseForm, name: str, choices: list[Any]) -> None:
-    """Give the choice field `name` of a form what there is to choose from just now."""
+    """Give the choice field `name` of a form its present choices."""
     cast(forms.ChoiceField, form.fields[name]).choices = choices
 
 
@@ -110,7 +110,7 @@ class NumberField(forms.CharField):
         self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})
 
     def prepare_value(self, value: Any) -> Any:
-        """Show a number with the bench's decimal sign; what was typed stays as it was typed."""
+        """Show a number with the bench's decimal sign; text that was typed stays as typed."""
         return value if value is None or isinstance(value, str) else digits(Decimal(shortest(value)))
 
     def clean(self, value: Any) -> Any:
@@ -140,19 +140,19 @@ _BOX = "box"
 
 
 class _Typed(str):
-    """What was typed into a box, with what went out beside it."""
+    """The text of a box and the signed value that was sent with it."""
 
     shown = ""
 
 
 class ShownInput(forms.TextInput):
-    """A box, and beside it what it stands for as long as its text is unchanged, signed."""
+    """A box with a signed hidden input that carries the exact value it was shown with."""
 
     template_name = "_shown_input.html"
     shown = ""
 
     def value_from_datadict(self, data: Any, files: Any, name: str) -> Any:
-        """Return what was typed, with what came back beside it."""
+        """Return the typed text and the signed value that came back."""
         text = super().value_from_datadict(data, files, name)
         if not isinstance(text, str):
             return text
@@ -184,7 +184,7 @@ class QuantityField(NumberField, ABC):
         return Decimal(str(value))
 
     def clean(self, value: Any) -> Any:
-        """Return what stands there where it was left as it was shown, else what was typed."""
+        """Return the exact value if the text is unchanged, else the value that was typed."""
         if isinstance(value, _Typed):
             text, exact = unsealed(value.shown).get(_BOX, ("", None))
             if text and text == value.strip():
@@ -196,14 +196,14 @@ class QuantityField(NumberField, ABC):
         return self.quantity(self.low).unit(notation_in_force())
 
     def keep(self, value: Any) -> None:
-        """Show what is there, with its unit in the label."""
+        """Show a stored value, with its unit in the label."""
         if value not in (None, ""):
             exact = self.exact(value)
             self.widget.shown = sealed({_BOX: (self.prepare_value(exact), exact)})
         self.label = f"{self.label}, {self.unit_shown()}"
 
     def prepare_value(self, value: Any) -> Any:
-        """Show a value in the bench's unit; what was typed stays as it was typed."""
+        """Show a value in the bench's unit; text that was typed stays as typed."""
         if value is None or isinstance(value, str):
             return value
         return self.quantity(value).number(notation_in_force())
@@ -254,7 +254,7 @@ class MoneyField(NumberField):
         super().__init__(high=high, places=2, **kwargs)
 
     def prepare_value(self, value: Any) -> Any:
-        """Show a sum to the hundredth; what was typed stays as it was typed."""
+        """Show an amount of money to the hundredth; text that was typed stays as typed."""
         return value if value is None or isinstance(value, str) else digits(value, ".2f")
 
     def read(self, text: str) -> Decimal:

@@ -20,7 +20,7 @@ R = TypeVar("R")
 
 
 class SentAlready(CalmTinError):
-    """The key of this form was used for something else, or by somebody else."""
+    """The key of this form was used for another action, or by another maker."""
 
 
 def sent_once(service: Callable[P, R]) -> Callable[..., R]:
@@ -63,7 +63,7 @@ def _made_before(user: Any, before: Sent, name: str) -> Any:
 
 
 def key_of(request: HttpRequest) -> UUID | None:
-    """Return the key that a form was sent with; None where there is none that can be read."""
+    """Return the key that a form was sent with; None where it is missing or unreadable."""
     try:
         return UUID(request.POST.get("request_key", ""))
     except ValueError:

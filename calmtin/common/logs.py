@@ -1,4 +1,4 @@
-"""What the server says of itself: a line of JSON for each event, with nothing a maker wrote in it."""
+"""The server's log: one JSON line for each event, never anything a maker wrote."""
 
 from __future__ import annotations
 

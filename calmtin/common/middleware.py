@@ -1,4 +1,4 @@
-"""What stands between a request and the views: who is signed in, and what went wrong."""
+"""Middleware: sign-in, and errors that a maker can do something about."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ _DATABASE = {
 
 
 class SignInFirst(LoginRequiredMiddleware):
-    """Ask for a sign-in; an edit inside a page is told so, and its page comes back afterwards."""
+    """Require a sign-in; an htmx request is sent to it and comes back to its page."""
 
     def handle_no_permission(  # type: ignore[override]  # the stubs know only the redirect
         self, request: HttpRequest, view_func: Callable[..., HttpResponseBase]
@@ -59,7 +59,7 @@ class NotTooLarge:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        """Answer with what may be sent."""
+        """Refuse a body that is too large; pass everything else on."""
         size = request.META.get("CONTENT_LENGTH") or "0"
         if not size.isdecimal() or int(size) <= BODY_BYTES:
             return self.get_response(request)
@@ -75,7 +75,7 @@ class NotTooLarge:
 
 
 class FriendlyErrors:
-    """Turn what a maker can do something about into a page, or a line beside the box, that says so."""
+    """Turn errors that a maker can do something about into a page, or a message beside the box."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
@@ -91,7 +91,7 @@ class FriendlyErrors:
         return response
 
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
-        """Say what happened, where it is known; anything else stays an error."""
+        """Answer a known error with its message; re-raise any other."""
         if isinstance(error, CalmTinError):
             return say(request, getattr(error, "status", 400), gettext("Something went wrong"), str(error))
         if isinstance(error, PermissionDenied):

@@ -1,4 +1,4 @@
-"""What was sent once: the key of a form and what it made."""
+"""Keys of forms that were sent, and what each of them made."""
 
 from __future__ import annotations
 

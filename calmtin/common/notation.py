@@ -1,4 +1,4 @@
-"""Boxes of pages that are worked out as they are typed: what they show before, and what was meant."""
+"""Boxes that are recalculated while typed: the value they show first and the value that was meant."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ def scale_weight(grams: Decimal | float) -> str:
 
 
 class Boxes(dict[str, str]):
-    """What stands in each box: as typed, else its usual quantity in the bench's unit.
+    """The text of each box: as typed, else its usual quantity in the bench's unit.
 
     A box that holds what it was shown with means that quantity to the letter: `shown` goes along with the
     form, signed.

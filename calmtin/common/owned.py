@@ -90,7 +90,7 @@ class Deletable(Owned):
 
 
 def whose(user: Any, row: Any) -> Any:
-    """Tell `row`, which was found among what is `user`'s, that it is theirs: it need not be asked again."""
+    """Mark `row`, found among `user`'s own rows, as theirs, so that its owner is not queried again."""
     *path, last = row.OWNER_PATH.split("__")
     at = row
     for step in path:

@@ -11,7 +11,7 @@ from django_htmx.middleware import HtmxDetails
 
 
 def changes_nothing(request: HttpRequest) -> bool:
-    """Whether a request only asks: what was read then holds to its end."""
+    """Whether a request only reads, so that what was fetched stays valid until its end."""
     return request.method in ("GET", "HEAD")
 
 
@@ -24,7 +24,7 @@ def commits(request: HttpRequest) -> bool:
 
 
 def htmx_of(request: HttpRequest) -> HtmxDetails:
-    """Return what htmx says of a request; false for a browser's own."""
+    """Return htmx's details of a request; false for a plain browser request."""
     return cast(HtmxDetails, request.htmx)  # type: ignore[attr-defined]  # set by its middleware
 
 

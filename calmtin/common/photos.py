@@ -1,4 +1,4 @@
-"""A picture that was sent, made again: small, upright, and without what a camera writes into it."""
+"""Pictures are re-encoded: small, upright, and without the camera's metadata."""
 
 from __future__ import annotations
 
@@ -63,7 +63,7 @@ def _small_and_upright(opened: Image.Image) -> Image.Image:
 
 
 def kept_as_sent(sent: bytes) -> bytes:
-    """Return a picture that is as ours are to the byte as it is; any other made again.
+    """Return a picture unchanged if it was made here, else re-encoded.
 
     Raises `CalmTinError` for what is no picture.
     """

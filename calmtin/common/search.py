@@ -1,4 +1,4 @@
-"""Lists that are narrowed by what is asked: one look, one way to ask, everything in the address."""
+"""Filtered lists: one form, one look, and the whole query in the address."""
 
 from __future__ import annotations
 
@@ -27,13 +27,13 @@ class SearchForm(Styled, forms.Form):
 
 
 class Search(django_filters.FilterSet):  # type: ignore[misc]  # has no stubs
-    """What narrows a list; `is_asked` tells an empty answer from an empty bench."""
+    """A filter form; `is_asked` tells an empty result from an empty bench."""
 
     FIRST: tuple[str, ...] = ("q", "kind", "verdict")  # the others are behind a fold
 
     @property
     def first(self) -> list[Any]:
-        """The boxes that are asked most."""
+        """The boxes that are used most."""
         return [self.form[name] for name in self.FIRST]
 
     @property
@@ -53,12 +53,12 @@ class Search(django_filters.FilterSet):  # type: ignore[misc]  # has no stubs
 
 
 def words_of(asked: str) -> list[str]:
-    """Return the words that are searched for; what comes after the eighth tells no more."""
+    """Return the search words, at most eight."""
     return asked.split()[:MOST_WORDS]
 
 
 def paged(request: HttpRequest, rows: Any, per_page: int) -> tuple[Page[Any], str]:
-    """Return the page of `rows` that is asked for, and all else that was asked, for an address."""
+    """Return one page of `rows` and the rest of the query for the other pages' addresses."""
     asked = request.GET.copy()
     asked.pop("page", None)
     asked.pop("show", None)

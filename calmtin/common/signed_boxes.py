@@ -1,4 +1,4 @@
-"""What a box was shown with, to the letter: it goes out signed beside the box and comes back with it.
+"""The exact value a box was shown with, signed, sent with the form and read when it comes back.
 
 1 g is shown as 0.04 oz, which is 1.13 g; sent back untouched it is 1 g, whatever changed since.
 """
@@ -19,7 +19,7 @@ def sealed(shown: Mapping[str, tuple[str, Decimal | float]]) -> str:
 
 
 def unsealed(text: str | None) -> dict[str, tuple[str, Decimal]]:
-    """Return what was signed; nothing for anything else."""
+    """Return the signed value; None if the signature does not match."""
     try:
         found = signing.loads(text or "", salt=_SALT)
     except signing.BadSignature:

@@ -1,4 +1,4 @@
-"""How styles, scripts and fonts are served: under names that change with what is in them."""
+"""Static files are served under hashed names, so that browsers may cache them for good."""
 
 from __future__ import annotations
 

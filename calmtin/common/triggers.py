@@ -31,7 +31,7 @@ def guard(name: str, event: str, table: str, sentence: str, *, when: str = "1") 
 
 
 def follow(name: str, event: str, table: str, statement: str) -> None:
-    """List a trigger that runs SQL of ours after `event` on `table`: what must never be forgotten."""
+    """List a trigger that runs our SQL after `event` on `table`."""
     _GUARDS[f"guard_{name}"] = f"AFTER {event} ON {table} BEGIN {statement}; END"
 
 

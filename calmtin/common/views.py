@@ -11,7 +11,7 @@ from django.utils.translation import gettext
 
 
 def say(request: HttpRequest, status: int, title: str, words: str) -> HttpResponse:
-    """Answer with a page of its own that says what happened, or with the words alone to htmx.
+    """Answer with a page that shows a message, or with the message alone for htmx.
 
     Needs neither database nor session, so that it works when they do not.
     """
@@ -45,7 +45,7 @@ def refused(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001
-    """Say that there is no such page, or that it is somebody else's."""
+    """Show that a page does not exist or belongs to someone else."""
     return say(
         request,
         404,
@@ -55,7 +55,7 @@ def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:  # no
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
-    """Say that it failed here and that what was saved is safe."""
+    """Show that something went wrong here and that saved records are safe."""
     words = gettext(
         "Something went wrong in Calm Tin. Everything you saved is still there; go back and try again."
     )

@@ -32,7 +32,7 @@ MOVED = {
 
 
 def moved(request: HttpRequest, to: str, **place: Any) -> HttpResponsePermanentRedirect:
-    """Send a request on as it is, a form with what was typed too."""
+    """Redirect a request to its new address, a form with its data too."""
     query = request.META.get("QUERY_STRING", "")
     address = reverse(to, kwargs=place) + (f"?{query}" if query else "")
     return HttpResponsePermanentRedirect(address, preserve_request=True)

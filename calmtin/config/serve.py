@@ -53,7 +53,7 @@ def _stop(*_: object) -> NoReturn:
 
 
 def _open_book(*, fresh: bool) -> None:
-    """Check, migrate and mark the book; a demo never opens anything but a demo's."""
+    """Check and migrate the database; a demo opens only a demo's database."""
     from django.conf import settings
     from django.core.management import CommandError, call_command
 

@@ -46,11 +46,11 @@ class Part:
     measured: Measured | None = None
 
     def grams_in(self, batch_g: Decimal) -> Decimal:
-        """Return what it weighs in a batch, not rounded to any scale."""
+        """Return its weight in a batch, g, not rounded to a scale."""
         return batch_g * self.percent / WHOLE
 
     def measured_in(self, batch_g: Decimal) -> Measured | None:
-        """Return how it was measured, as long as that says what it weighs in this batch."""
+        """Return how it was measured, if the measure still matches its weight in this batch."""
         measured = self.measured
         return measured if measured and measured.says(self.grams_in(batch_g)) else None
 
@@ -320,7 +320,7 @@ class Composition:
         return self.dosed(doses)
 
     def settled(self) -> Composition:
-        """Return it with what is on top told anew in percent of the base, where a step has moved it.
+        """Return the composition with on-top percentages recalculated where the base has changed.
 
         What has grown past a finishing part is part of the base from then on.
         """
@@ -346,7 +346,7 @@ class Composition:
 
 
 def balancing_percent(others: Sequence[Decimal], *, name: str) -> Decimal:
-    """Return what is left of 100 for the balancing line beside `others`.
+    """Return the percentage that the balancing line gets, given the other lines.
 
     Raises `DoesNotAddUp` when the others already make more than 100.
 

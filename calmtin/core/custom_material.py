@@ -39,7 +39,7 @@ def own_material(
     inci: str = "",
     notes: str = "",
 ) -> Material:
-    """Return a material that melts as told and otherwise behaves like `model`.
+    """Return a material with its own melting range that otherwise behaves like `model`.
 
     Its crystals keep the model's spacing, moved by the difference of the middles
     of the two melting ranges, C; without a range they are the model's own, and
@@ -97,7 +97,7 @@ def own_material(
 
 
 def blend_material(parts: Sequence[tuple[Material, float]], *, slug: str, name: str) -> Material:
-    """Return a blend as a material: what was left of a pot, or a dilution in oil.
+    """Return a blend as a material, such as leftovers or a dilution in oil.
 
     Its crystals, density, strength and viscosity are those of what is in it, by mass (volumes add,
     logarithms of strength and viscosity too); powder in it is left out of the melt. It belongs to

@@ -37,7 +37,7 @@ class CalmTinError(ValueError):
 
 
 class UnreadableNumber(CalmTinError):
-    """What was typed is not a number that can be used here."""
+    """The typed text is not a number that can be used here."""
 
 
 class UnknownMaterial(CalmTinError, KeyError):

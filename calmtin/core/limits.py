@@ -81,7 +81,7 @@ def span_in_words(span: Span, unit: str = "") -> Words:
 
 
 def check(value: float | Decimal, span: Span, *, name: str, field: str = "", unit: str = "") -> None:
-    """Refuse a number outside `span` with what it may be.
+    """Raise `CalmTinError` with the allowed range for a number outside `span`.
 
     Raises `CalmTinError`.
 

@@ -135,7 +135,7 @@ class Material:
 
     @property
     def label(self) -> str:
-        """The name without what stands in brackets, for lines and pictures."""
+        """The name without the part in brackets, for lines and pictures."""
         return self.name.split("(")[0].strip()
 
     @property
@@ -165,7 +165,7 @@ class Material:
 
 
 def pure(parts: Sequence[tuple[Material, float]]) -> list[tuple[Material, float]]:
-    """Return masses of materials with every blend among them taken apart into what it is made of.
+    """Return the masses of pure materials, with every blend resolved into its parts.
 
     >>> oil = Material("o", "Oil", "oil", "given")
     >>> mint = Material("m", "Mint", "scent", "given")

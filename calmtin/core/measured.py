@@ -13,7 +13,7 @@ LEAST_G = Decimal("0.01")
 
 @dataclass(frozen=True, slots=True)
 class Measured:
-    """`words` as written ("½ cup"), what they weigh in g, and the least and most that may be.
+    """A measure: its `words` as written ("½ cup"), its weight in g, and the lowest and highest it may be.
 
     >>> cup = Measured("½ cup", Decimal(69), Decimal(34), Decimal(99))
     >>> cup.is_sure, cup.says(Decimal("69.01")), cup.says(Decimal(70))
@@ -37,11 +37,11 @@ class Measured:
         return self.low == self.high
 
     def says(self, grams: Decimal) -> bool:
-        """Return whether the words still say what stands there now, g."""
+        """Return whether the measure still matches a weight, g."""
         return abs(grams - self.grams) <= max(LEAST_G, NEAR * self.grams)
 
     def scaled(self, factor: Decimal) -> Measured:
-        """Return it in a pot `factor` times as large: the range goes along, the words say it no more."""
+        """Return it for a pot `factor` times as large; the words no longer apply."""
         grams, low, high = (
             (value * factor).quantize(THOUSANDTH_G) for value in (self.grams, self.low, self.high)
         )

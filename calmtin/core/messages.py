@@ -1,4 +1,4 @@
-"""Sentences with typed values, worded when they are read and by whoever reads them.
+"""Sentences with typed values, formatted when they are read, in the reader's units.
 
 The core says "Pour it at {at}." with a temperature; a page, a file or a command words it in the units of
 the bench that asked. A message may hold messages.
@@ -20,13 +20,13 @@ _in_force: ContextVar[Callable[[], Notation]] = ContextVar("notation", default=l
 
 
 def notation_in_force() -> Notation:
-    """Return the notation of the maker at work; the usual one where nobody is."""
+    """Return the notation of the current maker; the default one without a maker."""
     return _in_force.get()()
 
 
 @contextmanager
 def notation_of(find: Callable[[], Notation]) -> Iterator[None]:
-    """Let `find` say, once it is asked, how amounts are written inside this block."""
+    """Use the notation that `find` returns within this block."""
     token = _in_force.set(find)
     try:
         yield
@@ -122,7 +122,7 @@ def joined(words: Sequence[Words], joint: str) -> Message:
 
 
 def listed(numbers: Iterable[str]) -> str:
-    """Return written numbers in a row, told apart by what is not their decimal sign.
+    """Return formatted numbers as a list, separated by a character that is not their decimal sign.
 
     >>> listed(["15.5", "18"])
     '15.5, 18'
@@ -131,7 +131,7 @@ def listed(numbers: Iterable[str]) -> str:
 
 
 def said(template: str, **values: Any) -> str:
-    """Return a sentence worded for the maker at work, where it is read at once and by nobody else.
+    """Return a sentence formatted at once for the current maker.
 
     >>> said("{share:.1f} % of it", share=12.34)
     '12.3 % of it'

@@ -70,7 +70,7 @@ class Mass(Quantity):
 
 
 def in_both(grams: Decimal) -> str:
-    """Return a weight for a note that stays as it is, whoever reads it later.
+    """Return a weight in both units, for a note that is stored as text.
 
     >>> in_both(Decimal("10.00"))
     '10 g (0.353 oz)'

@@ -1,4 +1,4 @@
-"""Read what people type and write what they read: numbers and temperatures."""
+"""Parse and format numbers and temperatures."""
 
 from __future__ import annotations
 
@@ -74,7 +74,7 @@ def _read_signed(text: str, notation: Notation) -> tuple[int, Fraction, Fraction
 
 
 def inside(name: str) -> str:
-    """Return what a box is called, as it stands inside a sentence.
+    """Return the name of a box as it is written inside a sentence.
 
     >>> inside("The room"), inside("Beeswax, yellow")
     ('the room', 'Beeswax, yellow')

@@ -25,7 +25,7 @@ SECOND = timedelta(seconds=1)
 
 
 class SimulatedBench:
-    """A stove with its devices at one moment; what is done at it is written down as it happens."""
+    """A simulated stove with its devices at one moment; actions are recorded as they happen."""
 
     def __init__(self, stove: Stove, at: datetime | None = None):
         self.stove, self._at = stove, at or timezone.now()
@@ -56,7 +56,7 @@ class SimulatedBench:
 
     @property
     def pot(self) -> PotState:
-        """Where the pot really is, whatever a thermometer says of it."""
+        """The true position of the pot, whatever a thermometer reads."""
         return pot_at(self.setup, self.acts, self.now_s)
 
     @property
@@ -70,7 +70,7 @@ class SimulatedBench:
         return SimulatedThermometer(self.setup, self.acts, self.now_s)
 
     def do(self, kind: Kind, value: float = 0.0) -> None:
-        """Write down what is done at it now."""
+        """Record an action now."""
         self.stove.acts.create(kind=kind, value=value, at_s=self.now_s, at=self._at)
         self.acts.append(Act(kind, value, self.now_s))
         if kind == "skip":

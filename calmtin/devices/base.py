@@ -1,4 +1,4 @@
-"""What Calm Tin asks of a scale and of a thermometer, whoever makes them.
+"""The interface of a scale and of a thermometer, whoever makes them.
 
 A driver never raises for what happens at a bench: a full pan, a pulled plug and a figure that still
 runs are readings too. `tests/contracts` has the suite that every one of them passes.
@@ -35,18 +35,18 @@ class Warmth:
 
 
 class Scale(ABC):
-    """A scale: `step_g` is what it shows, `capacity_g` the most that may stand on it, tare included."""
+    """A scale: `step_g` is its resolution, `capacity_g` its maximum, tare included."""
 
     step_g: Decimal
     capacity_g: Decimal
 
     @abstractmethod
     def read(self) -> Weight:
-        """Return what it shows now."""
+        """Return the present reading."""
 
     @abstractmethod
     def tare(self) -> None:
-        """Make what stands on it the new nothing; without effect while it is overloaded or unplugged."""
+        """Set the present load to zero; no effect while overloaded or unplugged."""
 
 
 class Thermometer(ABC):
@@ -56,4 +56,4 @@ class Thermometer(ABC):
 
     @abstractmethod
     def read(self) -> Warmth:
-        """Return what it shows now."""
+        """Return the present reading."""

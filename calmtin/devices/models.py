@@ -1,4 +1,4 @@
-"""A simulated bench and what was done at it. Nothing here is a record of a real pour."""
+"""A simulated bench and the actions on it. Nothing here is a record of a real pour."""
 
 from __future__ import annotations
 

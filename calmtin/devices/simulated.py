@@ -56,7 +56,7 @@ LONGEST_SKIP_S = 8 * 3600.0
 
 @dataclass(frozen=True, slots=True)
 class Act:
-    """Something that was done at the bench, so many seconds after it was set up."""
+    """An action at the bench, in seconds after it was set up."""
 
     kind: Kind
     value: float
@@ -83,7 +83,7 @@ class SimulatedScale(Scale):
         self._acts = [act for act in acts if act.at_s <= now_s]
 
     def read(self) -> Weight:
-        """Return what it shows now."""
+        """Return the present reading."""
         state = self._state()
         if state != "ok":
             return Weight(None, is_steady=False, state=state)
@@ -95,7 +95,7 @@ class SimulatedScale(Scale):
         return Weight(nearest_step(shown, self.step_g) + 0, is_steady)  # no scale shows -0
 
     def tare(self) -> None:
-        """Make what stands on it the new nothing."""
+        """Set the present load to zero."""
         if self._state() == "ok":
             self._log("tare", float(self._gross()))
 
@@ -114,7 +114,7 @@ class SimulatedScale(Scale):
         return [act for act in self._acts if act.kind in ("put", "lift", "tare")]
 
     def _gross(self) -> Decimal:
-        """Return what stands on the pan, g."""
+        """Return the load on the pan, g."""
         gross = CUP_G
         for act in self._touches():
             if act.kind == "lift":
@@ -154,7 +154,7 @@ class SimulatedThermometer(Thermometer):
         self._acts = [act for act in acts if act.at_s <= now_s]
 
     def read(self) -> Warmth:
-        """Return what it shows now."""
+        """Return the present reading."""
         plugs = [act.kind for act in self._acts if act.kind in ("unplug_probe", "plug_probe")]
         if plugs and plugs[-1] == "unplug_probe":
             return Warmth(None, "unplugged")

@@ -6,7 +6,7 @@ class ExchangeConfig(AppConfig):
     name = "calmtin.exchange"
 
     def ready(self) -> None:
-        """Let pages lead to files in and out, and the settings say when the book was last copied."""
+        """Register the links to imports and exports, and the note on the last backup."""
         from calmtin.accounts.queries import settings_notes
         from calmtin.common.actions import Action, register
         from calmtin.exchange.backups import copy_notes

@@ -51,7 +51,7 @@ def copies_folder() -> Path:
 
 @contextmanager
 def folder_alone() -> Iterator[None]:
-    """Hold the data folder alone, to serve from it or to replace what is in it.
+    """Hold the lock of the data folder, to serve from it or to replace its contents.
 
     Raises `CalmTinError` where a server or a restore holds it.
     """
@@ -75,7 +75,7 @@ def folder_alone() -> Iterator[None]:
 
 
 def write_backup(target: Path | None = None) -> Path:
-    """Write a copy of the book to `target`, verified after writing; the server may go on meanwhile.
+    """Write a backup to `target` and verify it; the server may keep running.
 
     Raises `CalmTinError` when there is no book yet, or the file is there already.
     """
@@ -170,7 +170,7 @@ def read_manifest(file: Path) -> dict[str, Any]:
 
 
 def check_database(file: Path) -> dict[str, int]:
-    """Return what is in a book's database, or refuse one that is broken, foreign or newer."""
+    """Return the contents of a database in words; refuse a broken, foreign or newer one."""
     try:
         with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as book:
             if book.execute("PRAGMA integrity_check").fetchone()[0] != "ok":
@@ -224,7 +224,7 @@ def newest_copy() -> datetime | None:
 
 
 def copy_notes() -> list[str]:
-    """Say when the book was last copied, for the settings page."""
+    """Return when the book was last backed up, for the settings page."""
     at = newest_copy()
     if at is None:
         return [gettext("This book has not been copied yet. The server copies it once a day.")]
@@ -266,7 +266,7 @@ def old_copies(copies: list[Path], now: datetime) -> list[Path]:
 
 
 def tidy_modes() -> None:
-    """Let nobody else on the machine read the book: folders 0700, files 0600."""
+    """Restrict the data folder to its owner: folders 0700, files 0600."""
     data = Path(settings.DATA_DIR)
     if not data.is_dir():
         return

@@ -26,7 +26,7 @@ class FileCommand(BaseCommand):
     file_help = ""
 
     def add_arguments(self, parser: argparse.ArgumentParser) -> None:
-        """Take a file, and what a bench would say of how it writes amounts."""
+        """Add a file and the notation of a bench as arguments."""
         parser.add_argument("file", help=self.file_help)
         parser.add_argument("--units", choices=["g", "oz"], default="g", help="what the scale shows")
         parser.add_argument("--degrees", choices=["C", "F"], default="C", help="what the thermometer shows")

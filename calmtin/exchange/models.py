@@ -26,7 +26,7 @@ class Origin(Owned):
 
 
 class Carried(Owned):
-    """A row that came from elsewhere: what it was called there, and which row it is here."""
+    """A row that was imported: its key on the other bench, and the row here."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     table = models.CharField(max_length=30)

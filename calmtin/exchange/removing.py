@@ -10,7 +10,7 @@ from calmtin.common.triggers import guards_open
 
 
 def _owned() -> list[type[Owned]]:
-    """Return every model that belongs to a maker, those that hang on others first."""
+    """Return every model that belongs to a maker, dependent ones first."""
     found = [model for model in apps.get_models() if issubclass(model, Owned)]
     return sorted(found, key=lambda model: -model.OWNER_PATH.count("__"))
 

@@ -1,4 +1,4 @@
-"""Put a copy in the place of the book, so that whatever stops it in between, a whole book is left.
+"""Replace the book by a copy so that any interruption leaves one whole book.
 
 The copy is unpacked and checked beside the book, and everything is written to the disk. Then one file,
 the plan, is put in place: from that moment the copy is the book. The renames that follow can be done
@@ -56,7 +56,7 @@ def _sync(path: Path) -> None:
 
 
 class Restoring:
-    """A copy that was checked in full and lies ready to take the book's place."""
+    """A verified copy, ready to replace the book."""
 
     def __init__(self, file: Path) -> None:
         self.manifest = read_manifest(file)
@@ -78,7 +78,7 @@ class Restoring:
         shutil.rmtree(self.folder, ignore_errors=True)
 
     def replace_book(self) -> Path | None:
-        """Put the copy in the book's place; return the folder that keeps what was there before."""
+        """Replace the book by the copy; return the folder that keeps the replaced book."""
         with folder_alone():
             kept = _free_name()
             if database_file().exists():
@@ -135,7 +135,7 @@ def _unused(path: Path) -> Path:
 
 
 def finish_restore() -> str:
-    """Finish a restore that was interrupted, or clear away one that never began; say what was done.
+    """Finish an interrupted restore, or clean up one that never began; return what was done.
 
     The folder is held by the caller. Raises `CalmTinError` where neither can be done.
     """
@@ -188,7 +188,7 @@ def has_book() -> bool:
 
 
 def refuse_lost_book() -> None:
-    """Refuse to make a new book where there was one: its file is missing, and must not be made anew.
+    """Refuse to create a new book where the file of an existing one is missing.
 
     Raises `CalmTinError` with what to do.
     """

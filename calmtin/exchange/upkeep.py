@@ -1,4 +1,4 @@
-"""What the server does by itself once a day: a copy of the book, and clearing what is stale."""
+"""Daily upkeep of the server: a backup, and clearing expired rows."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ def study_book() -> None:
 
 
 def upkeep() -> None:
-    """Copy the book if today's copy is missing; clear old sessions, sign-in logs, form keys and porters."""
+    """Back up the book if today's backup is missing; clear expired sessions, logs, keys and holders."""
     study_book()
     dismiss_forgotten()
     keep_missing_closings()  # of pours that came in with a file of 1.0
@@ -46,13 +46,13 @@ def upkeep() -> None:
 
 
 def learn_ahead() -> None:
-    """Work out what each maker's log teaches, so that nobody waits for it after a start."""
+    """Learn from each maker's log ahead of time, so that no page waits for it after a start."""
     for maker in User.objects.exclude(log_state=0):
         lesson_of(maker)
 
 
 def start_upkeep() -> threading.Event:
-    """Look after the book in the background until the returned event is set."""
+    """Run the upkeep in the background until the returned event is set."""
     stop = threading.Event()
 
     def run() -> None:

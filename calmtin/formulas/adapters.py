@@ -11,7 +11,7 @@ MEASURED = ("typed", "typed_g", "low_g", "high_g")
 
 
 def alcohol_pct_of(version: Version) -> float | None:
-    """Return the strength of a version's tincture, % by volume; None without one, or where none is said."""
+    """Return the strength of a version's tincture, % by volume; None without one or if not given."""
     lines = [line for line in version.lines.all() if line.material == "alcohol_tincture"]
     return lines[0].alcohol_pct if lines else None
 

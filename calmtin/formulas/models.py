@@ -94,7 +94,7 @@ class Formula(Owned):
 
 
 class VersionQuerySet(OwnedQuerySet):
-    """Versions; what was poured stays poured, in bulk too."""
+    """Versions; poured ones stay poured in bulk updates too."""
 
     def update(self, **values: Any) -> int:
         """Change versions, but never take back that one was poured."""
@@ -153,7 +153,7 @@ class Version(Owned):
 
     @property
     def state(self) -> str:
-        """How far it has come: "poured" is said only of what was poured."""
+        """The state in words; only a version that was poured is called "poured"."""
         if self.first_poured_at is not None:
             return "poured"
         return gettext("being weighed") if self.is_poured else gettext("not poured yet")
@@ -246,12 +246,12 @@ class Line(Owned):
 
     @property
     def grams(self) -> Decimal:
-        """What it weighs in its version's batch, not rounded to any scale."""
+        """Its weight in its version's batch, g, not rounded to a scale."""
         return self.version.batch_g * self.percent / 100
 
     @property
     def measured(self) -> Measured | None:
-        """How its amount was measured, where it was; what it weighs by now may be something else."""
+        """How its amount was measured, if it was; its present weight may differ."""
         if self.typed_g is None:
             # Written down before the grams were kept beside the words: they are believed.
             grams = self.grams
@@ -268,7 +268,7 @@ class Line(Owned):
 
     @property
     def measured_in_batch(self) -> Measured | None:
-        """How its amount was measured, as long as that says what it weighs in its version's batch."""
+        """How its amount was measured, if the measure still matches its weight in the batch."""
         measured = self.measured
         return measured if measured and measured.says(self.grams) else None
 

@@ -28,7 +28,7 @@ from calmtin.pictures.section import TinSection, tin_section
 
 @dataclass(frozen=True)
 class Picture:
-    """A picture of help; only one of its kinds is there. `bars` are (words, 0 to 1, what it comes to)."""
+    """A picture of the help, of exactly one kind. `bars` are (words, 0 to 1, value)."""
 
     says: str
     ladder: Ladder | None = None

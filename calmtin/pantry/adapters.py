@@ -97,7 +97,7 @@ _NOT_KEPT = {"id", "owner", "slug", "added_at", "made_at", "deleted_at", "materi
 
 
 def facts_of(user: Any, slugs: Iterable[str]) -> dict[str, Any]:
-    """Return what a maker's shelf says of materials, and of what they are made of, as JSON can keep it.
+    """Return a shelf's facts about materials and their parts as JSON.
 
     `shelf_from` makes materials of it again.
     """

@@ -107,7 +107,7 @@ class MaterialForm(Styled, forms.Form):
 
     @staticmethod
     def told(row: OwnMaterial) -> dict[str, Any]:
-        """Return what the form says of a material that is there."""
+        """Return the form's initial values for an existing material."""
         names = ("name", "group", "behaves_like", "density", "inci", "vegan", "grain_prone", "notes")
         return {
             **{name: getattr(row, name) for name in names},
@@ -142,7 +142,7 @@ class MaterialForm(Styled, forms.Form):
 
 
 class ReasonForm(Styled, forms.Form):
-    """Why something that was kept is put right."""
+    """The reason for a correction."""
 
     reason = forms.CharField(
         label=gettext_lazy("Why"),
@@ -206,7 +206,7 @@ class LotForm(Styled, forms.Form):
 
 
 class CorrectLotForm(Styled, forms.Form):
-    """What was typed for a purchase, put right, and why."""
+    """A correction of a purchase, with its reason."""
 
     amount_g = WeightField(label=gettext_lazy("Bought"), low=0.01, high=1_000_000)
     price = MoneyField(label=gettext_lazy("Price"), high=100_000, required=False)
@@ -289,7 +289,7 @@ class ContainerForm(Styled, forms.Form):
 
     @staticmethod
     def told(row: OwnContainer) -> dict[str, Any]:
-        """Return what the form says of a container that is there."""
+        """Return the form's initial values for an existing container."""
         names = ("name", "brim_ml", "usual_level_pct", "cavities", "on_hand", "price")
         return {**{name: getattr(row, name) for name in names}, "empty_g": row.tare_g}
 
@@ -348,7 +348,7 @@ class InfusionForm(Styled, forms.Form):
 
 
 class StrainForm(Styled, forms.Form):
-    """What came out of an infusion."""
+    """The yield of an infusion."""
 
     recovered_g = WeightField(label=gettext_lazy("Oil recovered"), low=0.1, high=50_000, is_reading=True)
     strained_on = date_field(gettext_lazy("Strained on"), required=True)

@@ -103,7 +103,7 @@ FIRST_TO_EXPIRE: list[Any] = [models.F("best_before").asc(nulls_last=True), "bou
 
 
 class Lot(Owned):
-    """One purchase of a material. What is left of it is the sum of its movements."""
+    """One purchase of a material. Its balance is the sum of its movements."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="lots")
     material = models.SlugField(max_length=60)
@@ -173,7 +173,7 @@ class OwnContainer(Deletable):
 
 
 class Vessel(Owned):
-    """A pot to melt in, a bowl to whip in, or a jug to pour from, and what it holds to the brim."""
+    """A pot to melt in, a bowl to whip in or a jug to pour from, with its volume to the brim."""
 
     class Use(models.TextChoices):
         POT = "pot", gettext_lazy("pot to melt in")
@@ -198,7 +198,7 @@ class Vessel(Owned):
 
 
 class OwnBlend(Owned):
-    """A blend that is a material now: what was left of a pot, or a dilution in oil. Never changed."""
+    """A blend kept as a material: leftovers of a pot, or a dilution in oil. Never changed."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
     slug = models.SlugField(max_length=60)
@@ -362,7 +362,7 @@ class Correction(Record):
 
 
 class Rendering(Owned):
-    """Raw comb cleaned to wax: what went in, what came out, the lot it became."""
+    """Raw comb rendered to wax: weights in and out, and the resulting lot."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
     done_on = models.DateField()

@@ -1,4 +1,4 @@
-"""What is on the scale beside what should be: a beam with its target, as a weighing scale has."""
+"""The load on the scale against its target, drawn as a balance beam."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ MOST_TICKS = 6
 
 @dataclass(frozen=True)
 class Beam:
-    """Positions along the beam, px: what is on it, its target band, and ticks with what they say."""
+    """Positions along the beam, px: the load, its target band, and labelled ticks."""
 
     here: float
     target: tuple[float, float]  # where it begins, and how wide it is

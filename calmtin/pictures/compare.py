@@ -1,4 +1,4 @@
-"""Several pours beside each other: what was felt over time on one ladder, and their softening curves."""
+"""Several pours side by side: felt firmness over time on one ladder, and softening curves."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ APART = 15.0  # what two letters need between them
 
 @dataclass(frozen=True)
 class Felt:
-    """What was felt or pressed of one item: its age, days, the rung, and words for it."""
+    """A felt or pressed firmness of one item: its age in days, the rung, and its words."""
 
     age_days: float
     rung: float
@@ -99,7 +99,7 @@ def time_ladder(
     *,
     target: tuple[float, float] | None = None,
 ) -> TimeLadder:
-    """Return the picture of items: their name, what was felt, and the prediction with its band."""
+    """Return the picture of items: their name, felt firmness, and prediction with likely range."""
     tracks: list[Track] = []
     told: list[str] = []
     for n, (name, felt, predicted) in enumerate(items):

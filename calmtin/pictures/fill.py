@@ -1,4 +1,4 @@
-"""The fill bench: containers to scale with their fill lines, what is left, and where every gram goes."""
+"""The fill bench: containers to scale with their fill lines, the leftovers, and where every gram goes."""
 
 from __future__ import annotations
 
@@ -65,7 +65,7 @@ class FillBench:
 
 @dataclass(frozen=True)
 class Kind:
-    """What is to be drawn of one kind: ml each, how full, the ml that are gone once it has set."""
+    """One kind of container to draw: ml each, how full, and the ml lost as it sets."""
 
     shape: str
     ml: float
@@ -109,7 +109,7 @@ def _size(kind: Kind) -> tuple[float, float]:
 
 @dataclass(frozen=True)
 class Piece:
-    """A part of the bar: its place and width, px, what it is and how many grams."""
+    """A part of the bar: its place and width in px, its name and grams."""
 
     x: float
     width: float

@@ -18,7 +18,7 @@ CORNERS: tuple[Point, Point, Point] = ((280.0, 34.0), (40.0, 450.0), (520.0, 450
 
 @dataclass(frozen=True, slots=True)
 class Mark:
-    """A past pour: its shares of the three groups, and what was said of it."""
+    """A past pour: its shares of the three groups, and its verdict."""
 
     shares: Shares
     verdict: Verdict
@@ -115,7 +115,7 @@ def trio_map(
 
 
 def _in_words(here: Shares, rung: float, target: tuple[float, float] | None, marks: Sequence[Mark]) -> str:
-    """Return what the map shows, for whoever does not see it."""
+    """Return the text alternative of the map."""
     wax, butter, oil = (100 * share for share in here)
     told = said(
         "{wax:.0f} % wax, {butter:.0f} % butters and soft fats, {oil:.0f} % oils of the three",

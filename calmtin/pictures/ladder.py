@@ -1,4 +1,4 @@
-"""The ladder: eleven rungs, the target band, the prediction and what was felt."""
+"""The ladder: eleven rungs, the target, the prediction and the felt results."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What was said beside what was felt: each answer a mark, those on the line were told exactly."""
+"""Predicted against felt firmness: one dot for each test; dots on the line were predicted exactly."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ EDGE_POINTS = 50
 
 @dataclass(frozen=True)
 class Answer:
-    """One answer: what was predicted, what was felt, and whether it is doubted or left out."""
+    """One test: predicted and felt firmness, and whether it is doubtful or excluded."""
 
     x: float
     y: float

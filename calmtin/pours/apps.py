@@ -6,7 +6,7 @@ class PoursConfig(AppConfig):
     name = "calmtin.pours"
 
     def ready(self) -> None:
-        """Let the formula's page lead to its pours, its ladder and trio map show what came of them."""
+        """Register the links and pins of pours on the pages of lower apps."""
         from calmtin.accounts.models import prior_providers
         from calmtin.common.actions import Action, register
         from calmtin.formulas.queries.firmness_map import mark_sources

@@ -1,4 +1,4 @@
-"""The looks of a bench, and the days of what has to be ready, as a calendar file."""
+"""The checks and deadlines of a bench as a calendar file."""
 
 from __future__ import annotations
 

@@ -101,25 +101,25 @@ def weight(value: Any) -> str:
 
 @register.simple_tag
 def unit() -> str:
-    """The unit of the bench's scale, beside a number of grams that a filter has written."""
+    """The unit of the bench's scale, shown next to a weight."""
     return scale_unit()
 
 
 @register.simple_tag
 def decimal_sign() -> str:
-    """What stands before the decimals: a point or a comma."""
+    """The bench's decimal sign: a point or a comma."""
     return in_signs(".", notation_in_force())
 
 
 @register.simple_tag
 def such_weight() -> str:
-    """A weight as an example of what may be typed: "12 g", or "0.4 oz" where the scale shows ounces."""
+    """An example of a weight: "12 g", or "0.4 oz" where the scale shows ounces."""
     return "12 g" if scale_unit() == "g" else f"{_shown('0.4')} oz"
 
 
 @register.simple_tag
 def volume_unit() -> str:
-    """The unit of volumes, beside a box for one."""
+    """The unit of volumes, shown next to a box."""
     return Volume(0).unit(notation_in_force())
 
 
@@ -276,7 +276,7 @@ def as_percent(value: Any) -> str:
 
 @register.simple_tag(takes_context=True)
 def money(context: Any, value: Any, currency: str | None = None) -> str:
-    """Write money with two decimals: "£8.67", "8.67 CHF"; in the bench's currency unless told."""
+    """Write money with two decimals, such as "£8.67" or "8.67 CHF"; in the bench's currency by default."""
     number = _shown(f"{Decimal(str(value)):.2f}")
     if currency is None:
         currency = getattr(context.get("bench"), "currency", "")
@@ -285,18 +285,18 @@ def money(context: Any, value: Any, currency: str | None = None) -> str:
 
 @register.simple_tag
 def priced_weight() -> str:
-    """What prices are told for: 100 g, or an ounce where the scale shows ounces."""
+    """The weight that prices are quoted for: 100 g, or an ounce where the scale shows ounces."""
     return "100 g" if scale_unit() == "g" else "1 oz"
 
 
 @register.simple_tag(takes_context=True)
 def price(context: Any, value: Any, of_grams: int = 1) -> str:
-    """Write what `of_grams` cost as the price of the weight that prices are told for."""
+    """Write what `of_grams` cost as a price per quoted weight."""
     return money(context, priced(value, of_grams))
 
 
 def priced(value: Any, of_grams: int) -> Decimal:
-    """Return what the weight that prices are told for costs, where `of_grams` cost `value`."""
+    """Return the price of the quoted weight, given that `of_grams` cost `value`."""
     weight_g = Decimal(100) if scale_unit() == "g" else OUNCE_G
     return Decimal(str(value)) * weight_g / of_grams
 
@@ -350,7 +350,7 @@ _ELSEWHERE |= dict.fromkeys(
 
 @register.simple_tag
 def section_of(view: str | None) -> str:
-    """Which part of the book a page belongs to: today, formulas, pours, pantry or none."""
+    """The section of the navigation that a page belongs to."""
     return _ELSEWHERE.get(view or "", (view or "").partition(":")[0])
 
 

@@ -1,1 +1,1 @@
-"""What must be said about a formula, ranked, by subject."""
+"""Cautions about a formula, ranked, a module per subject."""

@@ -1,4 +1,4 @@
-"""What a rule may look at, and what it says."""
+"""The case that a rule looks at, and the caution it yields."""
 
 from __future__ import annotations
 

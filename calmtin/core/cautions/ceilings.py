@@ -16,7 +16,7 @@ LimitStatus = Literal["limit", "none_listed", "unknown"]
 
 @dataclass(frozen=True, slots=True)
 class ScentFacts:
-    """What is known of one scent; None is "not known", which is not "no limit"."""
+    """Facts about one scent; None means "not known", which is not "no limit"."""
 
     slug: str
     dermal_max_pct: float | None
@@ -32,7 +32,7 @@ class ScentFacts:
 
 @dataclass(frozen=True, slots=True)
 class Ceiling:
-    """The most scent in all, %, for an audience."""
+    """The scent ceiling of an audience, % in total."""
 
     audience: str
     total_max_pct: float
@@ -45,7 +45,7 @@ class Ceiling:
 
     @property
     def aim_pct(self) -> float:
-        """The total to aim at, %: for children what is recommended, if the notes tell, else the most."""
+        """The total to aim at, %: the recommended share for children if known, else the maximum."""
         found = _RECOMMENDED.search(self.notes) if self.audience.startswith(("child", "infant")) else None
         told = float(found[1] or found[2]) if found else self.total_max_pct
         return min(told, self.total_max_pct)
@@ -71,7 +71,7 @@ def phototoxic_sum(lines: Scents, facts: Mapping[str, ScentFacts]) -> float:
 
 
 def limit_of(material: Material, facts: Mapping[str, ScentFacts]) -> float | None:
-    """Return the most of one scent, %: its published limit or its supplier's, whichever is lower.
+    """Return the limit of one scent, %: the published one or its supplier's, whichever is lower.
 
     None when neither is known, which is not "no limit".
     """

@@ -1,4 +1,4 @@
-"""What stands on the label, and what must not."""
+"""Cautions about labels: allergens, cross-contact and claims."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Every rule, in the order in which its cautions are said."""
+"""All rules, in the order in which their cautions are shown."""
 
 from __future__ import annotations
 

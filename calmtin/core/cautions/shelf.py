@@ -1,4 +1,4 @@
-"""What keeps, what turns, what melts, what goes sandy."""
+"""Cautions about shelf life, melting and grain."""
 
 from __future__ import annotations
 

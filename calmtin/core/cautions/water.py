@@ -84,7 +84,7 @@ def wet_cautions(parts: Parts, *, total_g: float, alcohol_pct: float | None = No
 
 
 def preservative_rule(case: Case) -> Iterator[Caution]:
-    """Say what an oil-soluble preservative does in a product without water."""
+    """Caution about an oil-soluble preservative in a product without water."""
     for material, percent in case.lines:
         if material.slug == "preservative_oil_soluble" and percent > 0.0:
             yield Caution(

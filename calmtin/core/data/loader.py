@@ -261,7 +261,7 @@ def drops_per_ml() -> Mapping[str, tuple[float, float, float]]:
 
 @cache
 def scent_facts() -> Mapping[str, ScentFacts]:
-    """Return what is known of each scent of the library."""
+    """Return the facts known about each scent of the library."""
     return MappingProxyType(
         {
             row["slug"]: ScentFacts(
@@ -285,7 +285,7 @@ def scent_facts() -> Mapping[str, ScentFacts]:
 
 @cache
 def ceilings() -> Mapping[str, Ceiling]:
-    """Return the most scent in all by audience."""
+    """Return the scent ceilings by audience."""
     return MappingProxyType(
         {
             row["audience"]: Ceiling(row["audience"], float(row["total_max_pct"]), row["notes"])

@@ -25,7 +25,7 @@ _MARKED = re.compile(
 
 
 def marked(text: str) -> Words:
-    """Return a sentence of a table as a message where it tells a temperature or a weight.
+    """Return a sentence of a table as a message with typed temperatures and weights.
 
     >>> str(marked("Hold it at 85-90 C, 5 C° above the haze."))
     'Hold it at 85–90 °C, 5 °C above the haze.'
@@ -41,7 +41,7 @@ def marked(text: str) -> Words:
 
 
 def as_marked(words: Words) -> str:
-    """Return a sentence as `marked` reads it: what a closed pour keeps, whoever reads it later.
+    """Return a message in the notation that `marked` reads, as a closed pour keeps it.
 
     >>> as_marked(Message("{step} below {at}.", step=Degrees(5.0), at=Temperature(65.0)))
     '5 C° below 65 °C.'

@@ -17,7 +17,7 @@ from calmtin.core.materials import Material
 
 @dataclass(frozen=True, slots=True)
 class Carrier:
-    """One line of the "why": a material and what it does at one temperature.
+    """One line of the "why" panel: a material and its effect at one temperature.
 
     `rungs` sum over the carriers to the predicted rung, `load_share` to 1.
     """

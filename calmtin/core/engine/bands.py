@@ -1,4 +1,4 @@
-"""How sure a prediction is: what is known beforehand of a bench, its materials and the law."""
+"""Uncertainty of a prediction: priors for a bench, its materials and the law."""
 
 from __future__ import annotations
 
@@ -47,7 +47,7 @@ def shapes_of(
 
 @dataclass(frozen=True, eq=False)
 class Terms:
-    """What a reading rests on, for whoever says how far it may be off: arrays are (t,), or (t, m).
+    """The terms a prediction depends on, from which its uncertainty is computed: arrays are (t,) or (t, m).
 
     `part` is each material's share of the load, `slope` rungs per C, `shapes` those of `shapes_of`.
     """
@@ -61,7 +61,7 @@ class Terms:
 
 @dataclass(frozen=True)
 class Prior:
-    """What is known of a bench before its own pours, or after them: passed in, never looked up.
+    """The prior for a bench, before or after its own pours; passed in, never looked up.
 
     Offsets and spreads in rungs; `strengths` are factors by slug; the other spreads are those of the
     ways in which the law may be wrong: its shape terms, everything else, and lots that melt a little
@@ -76,7 +76,7 @@ class Prior:
 
     @cached_property
     def mark(self) -> int:
-        """What tells what is known from anything else that is; the book is always the same."""
+        """A key that tells priors apart; the standard prior always has the same one."""
         return 0
 
     def strength(self, material: Material) -> float:

@@ -1,4 +1,4 @@
-"""Many pots at once: what a log of observations rests on, found for all of them in one go.
+"""Many pots at once: the terms of all observations of a log, computed together.
 
 The same sums as `engine.firmness.read` by the book, with a row for each pot instead of a blend: a
 log of ten thousand answers takes a fraction of a second. Tests hold the two to each other.
@@ -31,7 +31,7 @@ from calmtin.core.materials import Material
 
 
 class Pot(Protocol):
-    """What is read of a pot: its parts, its temperature, C, its state and its age, days."""
+    """A pot to predict: its parts, temperature in C, state and age in days."""
 
     @property
     def parts(self) -> Parts: ...  # noqa: D102
@@ -46,7 +46,7 @@ class Pot(Protocol):
 
 
 class Many:
-    """The pots of a log, n of them, made of m materials in all; every figure is by the book."""
+    """The pots of a log, n of them, made of m materials; all figures are standard."""
 
     def __init__(self, pots: Sequence[Pot]) -> None:
         self.materials: tuple[Material, ...] = tuple(

@@ -18,7 +18,7 @@ MATTERS = 0.2  # rungs
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """A material whose share beside the rest differs: percents of all, and the rungs that it is worth.
+    """A material whose share differs: percentage points, and the rungs that they are worth.
 
     `instead_of` is set where it took the place of another of its layer: that is one change, not two.
     `gives_way` is true of the oil that only made room for the rest: that is none.
@@ -104,7 +104,7 @@ def things_changed(found: Sequence[Difference]) -> int:
 def _changed(
     was: Mapping[Material, float], now: Mapping[Material, float], scale: float, step_pct: float
 ) -> list[Material]:
-    """Return the materials whose percents are not what they were, times `scale`."""
+    """Return the materials whose percentages changed, times `scale`."""
     return [
         m
         for m in dict.fromkeys([*was, *now])

@@ -1,4 +1,4 @@
-"""How it will feel, from what is in it: short bars with words, never false precision.
+"""Predicted feel from the composition: short bars with words, never false precision.
 
 These are judgements from composition. Each says what it rests on; none is measured.
 """

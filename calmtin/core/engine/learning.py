@@ -1,4 +1,4 @@
-"""What a bench's own test pours teach: offsets, strengths and where the law is wrong in form.
+"""Learning from a bench's own test pours: offsets, strengths and errors in the form of the law.
 
 The rung is exact in the loads: with l_m the load of material m, found once per observation since the
 solids do not depend on strengths, and theta_m the ln of the bench's factor on its strength,
@@ -81,7 +81,7 @@ class Observation:
 
     @property
     def instrument(self) -> Instrument:
-        """What it was felt with."""
+        """The instrument: thumb or press."""
         return "thumb" if self.felt is not None else "press"
 
 
@@ -104,7 +104,7 @@ class Learned(Prior):
 
     @cached_property
     def mark(self) -> int:
-        """What tells this lesson from any other that a bench has learned or will learn."""
+        """A key that tells this lesson from every other."""
         return hash((self.count, self.mean.tobytes(), self.covariance.tobytes()))
 
     @cached_property
@@ -112,7 +112,7 @@ class Learned(Prior):
         return {name: n for n, name in enumerate(self.names)}
 
     def of(self, kind: str, name: str) -> tuple[float, float] | None:
-        """Return the mean and standard deviation of one unknown; None where nothing tells of it."""
+        """Return the mean and standard deviation of one unknown; None where no observation informs it."""
         place = self._place.get((kind, name))
         if place is None:
             return None
@@ -219,7 +219,7 @@ def learn(observations: Sequence[Observation], *, excluded: Iterable[int] = ()) 
 
 
 def _log_of(observations: Sequence[Observation]) -> tuple[_Log, list[int]]:
-    """Return observations ready for the fit, and the places of those that can teach."""
+    """Return the observations for the fit, and the positions of those that are usable."""
     many = Many(observations)
     places = [int(n) for n in np.flatnonzero(many.can_teach)]
     kept = [observations[n] for n in places]
@@ -375,7 +375,7 @@ def _word(low: Array, high: Array, rungs: Array, sd: Array) -> tuple[Array, Arra
 
 
 def _information(log: _Log, rungs: Array) -> Array:
-    """Return what each observation is expected to tell of its rung (n,), 1 / rungs^2."""
+    """Return the expected information of each observation about its rung (n,), 1 / rungs^2."""
     told = (PRESS_DF + 1.0) / (PRESS_DF + 3.0) / log.sd**2
     felt = ~np.isnan(log.felt)
     low, high = _cuts(np.arange(WORDS, dtype=float))

@@ -1,4 +1,4 @@
-"""Which pour comes next: how likely a band is met, and what a test pour would tell of it.
+"""The next pour: the chance of meeting a target, and what a test pour would reveal.
 
 Both come from the posterior of `engine.learning`. One more answer of a thumb or a press with
 information I on a rung whose slope in the unknowns is j makes their covariance
@@ -108,7 +108,7 @@ def _noise(test: Test, terms: Terms) -> float:
 
 
 def _joint(prior: Prior | None, materials: Sequence[Material]) -> tuple[list[tuple[str, str]], Array]:
-    """Return the unknowns and their covariance, with those that no pour has told of yet."""
+    """Return the unknowns and their covariance, including those that no pour has informed yet."""
     names: list[tuple[str, str]] = list(prior.names) if isinstance(prior, Learned) else []
     sds: list[float] = []
     known = set(names)

@@ -1,4 +1,4 @@
-"""The press test: a flat-ended rod, a kitchen scale, and what its grams say of the firmness.
+"""The press test: a flat-ended rod, a kitchen scale, and the firmness its reading stands for.
 
 docs/model.md, section 3.
 """

@@ -1,4 +1,4 @@
-"""Fats and waxes go on hardening after the pour: what is still to come at an age."""
+"""Fats and waxes harden for weeks after the pour: how much is still to come at an age."""
 
 from __future__ import annotations
 

@@ -51,7 +51,7 @@ class Step:
 
     @property
     def name(self) -> str:
-        """What it is called."""
+        """Its name on the page."""
         return STEPS[self.slug]
 
 
@@ -170,7 +170,7 @@ def _timeline(window: _Window, pour: date, today: date, buying_days: int) -> Tim
 
 
 def _poured(job: Job) -> Timeline:
-    """Return what is left of the way once it is poured."""
+    """Return the remaining steps after the pour."""
     assert job.poured_on is not None
     room = (job.needed_on - DAY - job.poured_on).days
     full = SETTLES_GRAIN if job.grains else SETTLES

@@ -1,4 +1,4 @@
-"""What stands on a label as ingredients: by INCI, most first, with the allergens of the scents.
+"""The ingredients on a label: by INCI name, most first, with the fragrance allergens.
 
 The order is that of Regulation (EC) 1223/2009, article 19: descending by weight when made, below 1 %
 in any order. Fragrance allergens are named from 0.001 % in what stays on the skin (Annex III). Rules
@@ -55,7 +55,7 @@ class Ingredients:
 def ingredients_of(
     parts: Sequence[tuple[Material, float]], scents: Mapping[str, ScentFacts]
 ) -> Ingredients:
-    """Return the ingredients of masses of materials, blends taken apart, the most first.
+    """Return the ingredients of masses of materials, blends resolved, most first.
 
     A material that the tables know as a mixture ("A (and) B") stands with both names, each at its even
     share. An allergen is named where its scent alone lies above the threshold: how much of it is in

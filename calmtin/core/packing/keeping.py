@@ -126,12 +126,12 @@ def keeping(
 
 
 def _opened(material: Material) -> float:
-    """Return how long a material keeps once it is open, months; endless where nobody knows."""
+    """Return how long a material keeps once opened, months; infinite where not known."""
     return material.shelf_life_opened_months or material.shelf_life_months or float("inf")
 
 
 def _pace(percents: Mapping[Material, float]) -> tuple[float, Material | None]:
-    """Return the months that the most fragile fat leaves, and that fat."""
+    """Return the months allowed by the most fragile fat, and that fat."""
     found = [
         (_opened(m) * (1.0 + LITTLE_GAINS * max(1.0 - pct / FULL_SHARE, 0.0)), m)
         for m, pct in percents.items()

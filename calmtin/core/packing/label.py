@@ -51,7 +51,7 @@ HEAT = gettext_noop("Keep it out of heat and sun.")
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """A part of a label: its words, whether they are bold, and their size beside that of the rest."""
+    """A part of a label: its words, bold or not, and its relative size."""
 
     role: Role
     text: str
@@ -167,7 +167,7 @@ def net_words(net_g: float) -> str:
 
 
 def net_weight(weights_g: Sequence[float], light_g: Sequence[float], planned_g: float) -> float:
-    """Return what may be declared of each, g: what the lightest holds that is not set aside (too light).
+    """Return the net weight to declare, g: that of the lightest piece that is not set aside.
 
     As planned where none was weighed.
 

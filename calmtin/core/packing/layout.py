@@ -84,7 +84,7 @@ class Run:
 
 @dataclass(frozen=True, slots=True)
 class Fitted:
-    """A label that fits: its lines, its form and size; the slip, if one is needed; what was given up."""
+    """A label that fits: its lines, form and size, the slip if needed, and what was left out."""
 
     shape: Shape
     runs: tuple[Run, ...]

@@ -1,4 +1,4 @@
-"""What it takes to pack a pour: what closes each piece, what shows that nobody opened it, labels, slips."""
+"""The packing list: closures, seals, labels and slips for what was filled."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from calmtin.core.messages import said
 def packing_list(
     filled: Iterable[tuple[str, str, int]], *, slips: int = 0, spare: float = 0.05
 ) -> list[tuple[str, int]]:
-    """Return what to lay out and how many, from (name, kind, count) of what was filled.
+    """Return the items to lay out with their counts, from (name, kind, count) of the filled containers.
 
     Labels and what can tear while it is put on have 5 % more, at least one.
 

@@ -15,7 +15,7 @@ HUNDRED = Decimal(100)
 
 @dataclass(frozen=True, slots=True)
 class Price:
-    """What one piece costs, by part, and what is asked for it; a refill goes without its container."""
+    """The cost of one piece by part, and its price; a refill goes without its container."""
 
     parts: tuple[tuple[str, Decimal], ...]
     costs: Decimal

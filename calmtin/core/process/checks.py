@@ -1,4 +1,4 @@
-"""When to look at a pour again, what to look for, and the words for what was found."""
+"""When to check a pour, the signs to look for, and the words for what was found."""
 
 from __future__ import annotations
 
@@ -95,7 +95,7 @@ _ON_SKIN = ("glide", "drag", "tack", "greasy_1", "greasy_10", "absorbs", "residu
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """A time or a place at which a pour is looked at, and what is asked first there.
+    """A check: a time, or a place and condition, and the questions asked first.
 
     `after` is the time since it was poured; `place` where it lies meanwhile: one of the bench's
     temperatures, or "" for the room. `slack` is how much sooner it counts as done.
@@ -110,7 +110,7 @@ class Look:
 
     @property
     def due_words(self) -> str:
-        """What a maker is told when it is due."""
+        """The sentence shown when the check is due."""
         return said("Check due: {name}", name=self.name.lower())
 
     @property
@@ -215,7 +215,7 @@ class Schedule:
 def looks_of(
     poured_at: datetime, *, is_whipped: bool, end_of_life: datetime | None = None
 ) -> list[tuple[Look, datetime]]:
-    """Return the looks of a pour with their times; a whipped one is looked at after two days too."""
+    """Return the checks of a pour with their times; a whipped one has a check after two days too."""
     timed = [_SET, _HOUR, _DAY, *([_TWO_DAYS] if is_whipped else []), _WEEK, _MONTH]
     found = [(look, poured_at + (look.after or timedelta(0))) for look in timed]
     if end_of_life is not None and end_of_life > found[-1][1]:
@@ -224,7 +224,7 @@ def looks_of(
 
 
 def read_signs(found: Mapping[str, object]) -> dict[str, int]:
-    """Return what was found, by sign, as the place of its word; what was not looked for is left out.
+    """Return the signs that were found as positions of their words; unanswered ones are left out.
 
     Raises `CalmTinError` for a sign or a word that there is not.
 
@@ -244,7 +244,7 @@ def read_signs(found: Mapping[str, object]) -> dict[str, int]:
 
 
 def in_words(signs: Mapping[str, int]) -> list[tuple[str, str, bool]]:
-    """Return what was found as question, word and whether it is a fault, in the order of the list."""
+    """Return the answers as question, word and whether it is a fault, in the order of the list."""
     return [
         (sign.asks, sign.words[signs[slug]], sign.bad_from is not None and signs[slug] >= sign.bad_from)
         for slug, sign in SIGNS.items()

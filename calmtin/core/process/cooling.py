@@ -97,7 +97,7 @@ def cooling_from(temps_c: Sequence[float]) -> int:
 def forecast(
     readings: Sequence[tuple[float, float]], *, room_c: float, mass_g: float, vessel: str = "steel"
 ) -> Forecast:
-    """Return the law fitted to `readings` (minutes, C), beginning from what is known of such a pot.
+    """Return the cooling law fitted to `readings` (minutes, C), starting from the prior for such a pot.
 
     Least squares of ln k and T0 against the readings (0.7 C each) and the prior of the rate
     (35 %): with none it is the prior, with four hardly anything of it is left. Raises

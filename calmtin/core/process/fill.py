@@ -77,7 +77,7 @@ class Losses:
 
 @dataclass(frozen=True, slots=True)
 class Melt:
-    """A blend as it is filled: densities g/ml, whipped if it is, and what it loses on the way.
+    """A blend as it is filled: densities in g/ml, whipped if so, and its losses on the way.
 
     `driven_share` of what is weighed is driven off before the wax goes in, `powder_share` of it
     is powder. `pour_c` is None where nothing sets.
@@ -138,7 +138,7 @@ class Filling:
 
 @dataclass(frozen=True, slots=True)
 class FillPlan:
-    """What to melt, g, and where every gram of it goes; `batch_g` is what is weighed."""
+    """How much to melt, g, and where every gram goes; `batch_g` is the weighed total."""
 
     fillings: tuple[Filling, ...]
     melt: Melt
@@ -150,12 +150,12 @@ class FillPlan:
 
     @property
     def filled_g(self) -> float:
-        """What of the pot ends up in containers, without what goes on top of it, g."""
+        """The part of the batch that ends up in containers, without anything on top, g."""
         return sum(self.grams_of(filling) for filling in self.fillings)
 
     @property
     def left_g(self) -> float:
-        """What is left in the pot or jug, scrapings included, g."""
+        """The weight left in the pot or jug, scrapings included, g."""
         gone = self.clung_g + self.test_g + self.driven_off_g + self.powder_g
         return float(self.batch_g) - self.filled_g - gone
 
@@ -165,7 +165,7 @@ class FillPlan:
         return sum(filling.count for filling in self.fillings)
 
     def each_g(self, filling: Filling) -> float:
-        """Return what goes into one container of a filling, g."""
+        """Return the weight for one container of a filling, g."""
         return filling.each_ml * self.melt.density_pour
 
     def grams_of(self, filling: Filling) -> float:

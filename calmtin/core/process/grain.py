@@ -62,7 +62,7 @@ SCHOOLS = gettext_noop(
 
 @dataclass(frozen=True, slots=True)
 class GrainRisk:
-    """The craft's verdict: `risk` 0 to 1, what raises and lowers it, and what else could be done.
+    """The risk of grain, 0 to 1, what raises and lowers it, and alternatives.
 
     `seen` are how many of the bench's own pours cooled this way had grain, of those looked at.
     """

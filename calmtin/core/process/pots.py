@@ -1,4 +1,4 @@
-"""One pot of base, several finishes: how much of the pot goes into each, and what goes on top."""
+"""One pot of base, several finishes: how the pot is divided, and what is added to each share."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ class PartDose:
 
 @dataclass(frozen=True, slots=True)
 class Portion:
-    """What one finish takes from the pot, and what goes into it, g."""
+    """The share of the pot for one finish, and what is added to it, g."""
 
     base_g: Decimal
     parts: tuple[PartDose, ...]

@@ -1,4 +1,4 @@
-"""What saves a pot: one part was over-poured, or what is in it is too soft or too hard."""
+"""Rescue of a pot: an over-poured ingredient, or a batch that is too soft or too hard."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ STEPS = 24  # places between nothing and the most at which a way is looked for
 
 @dataclass(frozen=True, slots=True)
 class ScaledUp:
-    """A sheet scaled up to what was over-poured: what each line comes to, and what is still to go in, g."""
+    """A weigh sheet scaled up to an over-poured line: new targets, and what is still to be added, g."""
 
     factor: Decimal
     targets: tuple[Decimal, ...]
@@ -63,7 +63,7 @@ def scaled_up(
 
 @dataclass(frozen=True, slots=True)
 class Addition:
-    """So many grams of one material bring a pot to what is wanted; `rung` is what it then reads."""
+    """An addition of one material that brings a pot to the wanted firmness; `rung` is the result."""
 
     material: Material
     grams: Decimal
@@ -121,7 +121,7 @@ def _least(
     now: float,
     rung_of: Callable[[Sequence[tuple[Material, float]]], float],
 ) -> float | None:
-    """Return the least addition at which the rung crosses what is wanted, or None up to the most."""
+    """Return the smallest addition that reaches the wanted rung, or None up to the maximum."""
 
     def off(grams: float) -> float:
         return rung_of(with_more(pot, material, grams)) - wanted

@@ -29,7 +29,7 @@ class OwnStep:
 
 
 def arranged(steps: Sequence[Step], own: Sequence[OwnStep]) -> list[Step]:
-    """Return `steps` in the order of `own`, with its titles, added steps, and without what it skips.
+    """Return `steps` in the maker's own order, with their titles, added steps and without skipped ones.
 
     What a formula has no step for is passed over; a step that `own` does not know yet follows the
     one that it follows in `steps`.

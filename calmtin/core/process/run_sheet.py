@@ -94,7 +94,7 @@ class Step:
 
 @dataclass(frozen=True, slots=True)
 class Finish:
-    """One ending of a split pot: so many grams of it, what goes in there, g, and what it fills."""
+    """One finish of a split pot: its share in g, what is added, g, and what it fills."""
 
     name: str
     grams: float
@@ -136,7 +136,7 @@ class Batch:
 
     @property
     def late(self) -> list[tuple[Material, float]]:
-        """The parts that do not like heat, and what has water in it, if somebody takes it all the same."""
+        """The heat-sensitive parts, and those with water if the maker uses them anyway."""
         wet = [part for part in self.of("water_bearing") if part not in self.tincture]
         return [*self.of("antioxidant", "other"), *wet]
 

@@ -15,7 +15,7 @@ DILUTIONS = (Decimal("0.10"), Decimal("0.01"))  # shares of the stuff in oil, th
 
 @dataclass(frozen=True, slots=True)
 class Scale:
-    """A scale, all in g: its step, the most it takes, and the least that it weighs dependably.
+    """A scale, in g: its step, its maximum, and the smallest weight it measures reliably.
 
     Without a `least_g` that is ten steps: one step is then a tenth of the part.
     """
@@ -31,7 +31,7 @@ class Scale:
         return self.step_g / COARSEST_STEP if self.least_g is None else self.least_g
 
     def takes(self, grams: Decimal) -> bool:
-        """Return whether a part of so many grams is weighed well on it."""
+        """Return whether a part of this weight can be measured well on it."""
         return self.least <= grams and (self.capacity_g is None or grams <= self.capacity_g)
 
 
@@ -56,7 +56,7 @@ class Weighing:
 
     @property
     def is_rounded(self) -> bool:
-        """Whether rounding changes it by what is worth saying, a tenth of a percent."""
+        """Whether rounding changes it noticeably, by a tenth of a percent or more."""
         return abs(self.error_pct) >= 0.05
 
 

@@ -14,7 +14,7 @@ from calmtin.core.process.weighing import nearest_step, whole_steps
 
 @dataclass(frozen=True, slots=True)
 class Rung:
-    """One sample of a ladder: the share that is wanted, what is added before it, and the share it has.
+    """One sample of a series: the wanted share, the addition before it, and the actual share.
 
     `pot_g` is what is in the pot when it is poured, after the addition.
     """

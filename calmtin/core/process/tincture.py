@@ -1,4 +1,4 @@
-"""What an alcohol tincture is made of, and what must leave the pot."""
+"""An alcohol tincture: what it contains, and what must be driven off."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What stands in one box: a weight or a volume, in any notation that a recipe may use.
+"""One box: a weight or a volume, in any notation that a recipe may use.
 
 The same grammar that reads a pasted line reads a box. What a box cannot use it names.
 """

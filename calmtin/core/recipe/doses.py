@@ -1,4 +1,4 @@
-"""What is typed into a line: percent of all, percent on top of the base, or any measure."""
+"""A dose as typed into a line: percent of the total, percent on top of the base, or a measure."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ _OF_ALL = re.compile(r"(?P<rest>.*?) ?of (?:it )?all", re.IGNORECASE)
 
 @dataclass(frozen=True, slots=True)
 class Dose:
-    """A dose as it was typed: percent of all or, `on_top`, of the base; or what was `measured`.
+    """A dose as typed: percent of the total or, `on_top`, of the base; or a `measured` amount.
 
     One of `percent` and `measured` is None; `how` is why a measure weighs what it does. `on_top`
     is None where nothing was said about it.

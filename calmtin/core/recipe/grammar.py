@@ -1,4 +1,4 @@
-"""From a line to its amounts and the words that are left: every number of it is used or told of."""
+"""From a line to its amounts and remaining words; every number is used or reported."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ Working = Literal["sum", "product", "range"]
 
 @dataclass(slots=True)
 class Phrase:
-    """A line taken apart: amounts in order, the words that name something, and what else was in it."""
+    """A parsed line: amounts in order, the words of the material, and the rest."""
 
     amounts: list[Amount] = field(default_factory=list)
     words: str = ""
@@ -198,7 +198,7 @@ class _Reader:
         return _between(number, second[0]), second[1]
 
     def _added(self, amount: Amount, i: int) -> tuple[Amount, int] | None:
-        """Add what goes on in a smaller measure, or after a plus: "1 lb 4 oz", "1 cup plus 2 tbsp"."""
+        """Add a smaller measure, or one after a plus: "1 lb 4 oz", "1 cup plus 2 tbsp"."""
         joined = self._is(i, *_PLUS)
         if amount.unit is None or amount.unit in ("part", "percent") or not self._measures(amount.unit):
             return None
@@ -225,7 +225,7 @@ class _Reader:
         return unit not in ("drop", "dropper", "capsule", "squeeze", "part", "percent")
 
     def _past_of(self, i: int) -> int:
-        """Skip what stands between a number and its measure: "half of a cup", "half-pint"."""
+        """Skip the words between a number and its measure: "half of a cup", "half-pint"."""
         token, after = self.numbers.at(i), self.numbers.at(i + 1)
         if token is not None and token.text == "-" and not token.spaced and after and not after.spaced:
             i += 1
@@ -234,7 +234,7 @@ class _Reader:
         return i + 1 if self._is(i, "a", "an", "the") else i
 
     def _unit(self, i: int) -> tuple[Unit | None, int, tuple[float, float, float], bool]:
-        """Return the unit at a place, the place after it, how heaped, and whether weight was said."""
+        """Return the unit at a position, the position after it, how heaped, and whether it is a weight."""
         start, system, heap = i, None, (1.0, 1.0, 1.0)
         i = self._past_of(i)
         while (token := self.numbers.at(i)) is not None and token.low in {*HEAPS, *SYSTEMS}:
@@ -311,7 +311,7 @@ def _heaped(number: Number, heap: tuple[float, float, float]) -> Number:
 
 
 def ingredient(words: str) -> tuple[str, Form | None]:
-    """Return the words that name the material, and the form that they tell."""
+    """Return the words of the material and the form that they name."""
     form: Form | None = None
     kept = []
     for word in plain_words(words).split():

@@ -54,7 +54,7 @@ class Token:
 
 @dataclass(frozen=True, slots=True)
 class Number:
-    """A number with its range; `other` is what it would be with the other decimal sign."""
+    """A number with its range; `other` is its value with the other decimal sign."""
 
     value: Fraction
     low: Fraction

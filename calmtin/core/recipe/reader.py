@@ -46,7 +46,7 @@ OF_WHICH_BATCH = gettext_noop("Percent of what? Add a line “batch 200 g”, or
 
 @dataclass(frozen=True, slots=True)
 class RecipeLine:
-    """A line that was understood, by weight: `stated` is what was written, `question` what is not sure."""
+    """A parsed line with its weight: `stated` is the text, `question` anything uncertain."""
 
     text: str
     material: str
@@ -60,7 +60,7 @@ class RecipeLine:
 
 @dataclass(frozen=True, slots=True)
 class Unresolved:
-    """A line that a person must settle: why, and what it may mean."""
+    """A line that the maker must settle: the reason, and the likely meanings."""
 
     text: str
     reason: Words
@@ -200,7 +200,7 @@ def weigh_as(
 
 @dataclass(frozen=True, slots=True)
 class Measure:
-    """An amount with its unit, as typed; `form` where a word told it; `others` say it again."""
+    """An amount with its unit, as typed; `form` if a word named it; `others` repeat it."""
 
     stated: Amount
     form: Form | None
@@ -268,7 +268,7 @@ def refuse_disagreement(
     form: Form | None,
     drops_per_ml: tuple[float, float, float] | None,
 ) -> None:
-    """Refuse an amount that is said twice and differs by more than a tenth; raises `CalmTinError`."""
+    """Raise `CalmTinError` for an amount given twice that differs by more than a tenth."""
     if differ := _disagree(weight, others, material, form, drops_per_ml):
         raise CalmTinError(
             Message(
@@ -288,7 +288,7 @@ def weigh_typed(
     drops_per_ml: tuple[float, float, float] | None = None,
     notation: Notation = USUAL,
 ) -> Weight:
-    """Return the weight of what was typed for one material.
+    """Return the weight of an amount typed for one material.
 
     "oz" for what pours asks back, except on a bench whose scale shows ounces.
     """
@@ -358,7 +358,7 @@ class _Line:
             yield row, row
 
     def _spread(self, row: str) -> list[tuple[str, str]]:
-        """Return what "10 drops each of A and B" and "equal parts A, B and C" say of each."""
+        """Return the amounts for each of "10 drops each of A and B" or "equal parts A, B and C"."""
         before = re.match(r"(?P<amount>.+?)\s+each(?:\s+of)?\s+(?P<names>.+)$", row, re.IGNORECASE)
         after = re.match(r"(?P<names>.+?)[,:]\s*(?P<amount>[^,:]+?)\s+each\W*$", row, re.IGNORECASE)
         equal = re.match(

@@ -1,1 +1,1 @@
-"""Find the formula that meets a target with the least change, or say what stops it."""
+"""Find the formula that meets a target with the least change, or explain why none does."""

@@ -23,7 +23,7 @@ NEVER_MORE = ("scent", "antioxidant", "preservative", "colour")
 
 @dataclass(frozen=True, slots=True)
 class Missed:
-    """A wish that the closest formula misses: what it reads, and what was wanted.
+    """A wish that the closest formula misses: its value and the wanted one.
 
     `what` is the rung at `at_c`, the rung on the hot day, or the share that melts on skin.
     """

@@ -57,7 +57,7 @@ class Limits:
 
 
 class Problem:
-    """What is asked of one formula. Points are percents (m,) or (p, m), in the order of its lines."""
+    """A target for one formula. Points are percents (m,) or (p, m), in the order of its lines."""
 
     def __init__(self, parts: Sequence[tuple[Material, float]], target: Target, limits: Limits) -> None:
         slugs = [material.slug for material, _ in parts]
@@ -142,7 +142,7 @@ class Problem:
         return bool(found.status == 0)
 
     def layer_rows(self) -> list[tuple[Layer, Array, float, float]]:
-        """Return each layer's member vector with its range, a crumb inside what was asked.
+        """Return each layer's member vector with its range, slightly inside the requested one.
 
         So it still holds to the letter once the percents are rounded.
         """
@@ -155,7 +155,7 @@ class Problem:
         return rows
 
     def breaks_layers(self, point: Array) -> bool:
-        """Return whether the total of a layer is outside the range that was asked."""
+        """Return whether the total of a layer is outside the requested range."""
         return any(
             not low - 1e-9 <= float(point @ [m.layer == layer for m in self.materials]) <= high + 1e-9
             for layer, (low, high) in self.limits.layers.items()

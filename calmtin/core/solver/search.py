@@ -54,7 +54,7 @@ class Solution:
 
 
 class Stopped(Exception):
-    """The search was told to stop; what it has found so far is the answer."""
+    """The search was stopped; its best point so far is the answer."""
 
 
 def never() -> bool:
@@ -95,14 +95,14 @@ def solve_if_met(
     *,
     stop: Stop = never,
 ) -> Solution | None:
-    """Return what `solve` returns where the target is met, and None at once where it is not."""
+    """Return the result of `solve` if the target is met; None as soon as it cannot be."""
     search = Search(Problem(parts, target, limits or Limits()), stop)
     found, is_met = search.solution(*search.run())
     return found if is_met else None
 
 
 def _met_at(stop: Stop) -> Callable[[Problem], Array | None]:
-    """Return what tells where another problem would be met, if anywhere."""
+    """Return a function that tests whether another problem is met at a point."""
 
     def met_at(problem: Problem) -> Array | None:
         point, is_met = Search(problem, stop).run()

@@ -1,4 +1,4 @@
-"""Worked formulas to start from: soft, middle and firm for a kind, of what may be used."""
+"""Starter formulas for a kind: soft, middle and firm, from the permitted materials."""
 
 from __future__ import annotations
 

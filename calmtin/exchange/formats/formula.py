@@ -129,7 +129,7 @@ def parse_formula(data: Any, shelf: Shelf) -> FormulaFile:
 
 
 def _stops(name: str, kind: str, lines: list[tuple[Material, float]], data: dict[str, Any]) -> list[str]:
-    """Return the stops about a formula for whom its file says it is, in words."""
+    """Return the stop cautions of a formula file for its own audience, in words."""
     case = Case(
         lines=pure(lines),
         name=name,
@@ -151,7 +151,7 @@ def _stops(name: str, kind: str, lines: list[tuple[Material, float]], data: dict
 
 
 def _parts_of_file(data: Any) -> tuple[str, str, list[Any]]:
-    """Return kind, name and lines of a file, or refuse it with what it must say instead."""
+    """Return kind, name and lines of a file, or raise an error that says what is missing."""
     if not isinstance(data, dict):
         raise BadFormulaFile(gettext('A formula file is one JSON object with "format": "calmtin.formula".'))
     if data.get("format") != FORMAT:
@@ -422,6 +422,6 @@ def _line(row: Any, place: int, shelf: Shelf) -> tuple[Material, float]:
 
 
 def _shown(value: Any) -> str:
-    """Return a value as it stands in the file, cut to one short line."""
+    """Return a value of the file as one short line."""
     text = json.dumps(value, ensure_ascii=True)
     return text if len(text) <= 60 else f"{text[:57]}..."

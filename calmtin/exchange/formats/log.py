@@ -1,4 +1,4 @@
-"""The log of pours and what was found of them as CSV: all of it out, old paper notes in.
+"""The log of pours and checks as CSV: export everything, import past notes.
 
 One row is one look at a pour; a pour that nobody looked at has one row of its own. docs/formats.md
 tells every column. Coming in, rows that agree in formula, day and materials are one pour.
@@ -127,7 +127,7 @@ def _plain(value: Decimal) -> str:
 
 @dataclass
 class OldPour:
-    """A pour out of old notes: what it was made of, and what was found of it."""
+    """A pour from past notes: its materials and what was found."""
 
     formula: str
     kind: str
@@ -143,7 +143,7 @@ class OldPour:
 
 @dataclass(frozen=True)
 class RowOutcome:
-    """What a row will do, or what is wrong with it; rows count from 2, after the header."""
+    """The effect of a row, or its error; rows count from 2, after the header."""
 
     row: int
     words: Words

@@ -22,7 +22,7 @@ NUMBERS = ("rung", "low", "high")
 
 
 def learned_from(data: Any, shelf: Shelf) -> dict[str, Any]:
-    """Return what the observations of a file teach and the predictions asked for, as plain numbers.
+    """Return what the observations of a file change and the predictions asked for, as plain numbers.
 
     Raises `BadFormulaFile` for what no log says, with the place where it says it.
     """

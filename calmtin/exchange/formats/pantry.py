@@ -46,7 +46,7 @@ PLACES = {"density": 3, "limit_pct": 3, "melt_low_c": 3, "melt_high_c": 3, "stre
 
 @dataclass(frozen=True)
 class Outcome:
-    """What a row will do, or what is wrong with it; rows count from 2, after the header."""
+    """The effect of a row, or its error; rows count from 2, after the header."""
 
     row: int
     words: Words

@@ -66,7 +66,7 @@ def _unpredicted(formula: FormulaFile, temps_c: Sequence[float], reason: str) ->
 
 
 def _warnings(formula: FormulaFile) -> list[str]:
-    """Say what a reader of the numbers must know about the materials."""
+    """Return warnings about the materials for a reader of the numbers."""
     found = []
     for material, percent in formula.lines:
         if percent > 0.0 and material.is_wet:
@@ -91,7 +91,7 @@ def _round(value: float, places: int) -> float:
 
 
 def _three_figures(value: float) -> float:
-    """Return a yield value to four figures: nobody knows it better."""
+    """Return a yield value to four figures, its real precision."""
     number = float(value)
     if number <= 0.0:
         return 0.0

@@ -1,4 +1,4 @@
-"""The file that `script/manage solve` reads, and what it prints (docs/formats.md)."""
+"""The input and output of `script/manage solve` (docs/formats.md)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Open a file of records that may be anybody's: nothing in it is believed before it was checked."""
+"""Open a records file from any source: nothing in it is trusted before it is checked."""
 
 from __future__ import annotations
 
@@ -79,7 +79,7 @@ def _validator(table: str) -> Draft202012Validator:
 
 
 def unpacked_size(file: IO[bytes]) -> int:
-    """Return how many bytes the tables of a zip claim to have, unpacked; 0 for what is no zip."""
+    """Return the unpacked size that a zip's tables claim, bytes; 0 if it is no zip."""
     try:
         with ZipFile(file) as opened:
             return sum(info.file_size for info in opened.infolist() if info.filename.endswith(".json"))
@@ -154,7 +154,7 @@ def _archive(opened: ZipFile, entries: Mapping[str, ZipInfo]) -> Archive:
 
 
 def _manifest(opened: ZipFile, entries: Mapping[str, ZipInfo]) -> dict[str, Any]:
-    """Return what a file says of itself: its version and how many rows it has, which no bench exceeds."""
+    """Return a file's manifest: version and row counts, within the limits of a bench."""
     if MANIFEST not in entries or entries[MANIFEST].file_size > MOST_MANIFEST:
         raise BadRecords(NOT_OURS)
     manifest = _read(opened, entries[MANIFEST])

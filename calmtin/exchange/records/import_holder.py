@@ -1,4 +1,4 @@
-"""A porter: a maker whom nobody sees, who holds the rows of a file until all of them are in.
+"""An import holder: a hidden maker who owns the rows of a file until all of them are in.
 
 One transaction that writes a whole bench would hold other makers up. Its rows come in under a porter
 instead, in many short ones, and are handed over in a last one. A server that dies in between leaves a
@@ -24,12 +24,12 @@ FORGOTTEN_AFTER = timedelta(hours=1)  # a file takes a minute
 
 
 def hire() -> User:
-    """Return a new porter: nobody can choose the name, or sign in by it."""
+    """Return a new import holder, whose name nobody can choose or sign in with."""
     return User.objects.create_user(username=f"{PORTER}{uuid.uuid4().hex}", is_active=False)
 
 
 def hand_over(porter: User, user: User) -> None:
-    """Give everything that a porter holds to `user`: what hangs on a row goes with it."""
+    """Give all rows of an import holder to `user`, dependent rows included."""
     with guards_open(f"handing over to {user.pk}"):
         for table in TABLES:
             if table.model.OWNER_PATH == "owner":

@@ -54,7 +54,7 @@ def stash_part(user: Any, part: bytes, *, at: int, size: int) -> None:
 
 
 def stashed(user: Any) -> IO[bytes]:
-    """Return the file that was kept; raises `CalmTinError` where there is none any more."""
+    """Return the kept upload; raises `CalmTinError` if it has expired."""
     try:
         return _path(user).open("rb")
     except OSError:

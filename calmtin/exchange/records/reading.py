@@ -1,4 +1,4 @@
-"""Take a file of records in: what is new is added, what is here stays as it is, nothing is doubled."""
+"""Import a records file: add new rows, leave existing ones unchanged, duplicate nothing."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ RENAMED_SHOWN = 12  # new names that are listed
 
 @dataclass
 class Report:
-    """What came of it: rows added, known ones, those not as in the file, left out ones, new names."""
+    """The result of an import: added, known, differing and skipped rows, and new names."""
 
     added: Counter[str] = field(default_factory=Counter)
     known: int = 0
@@ -50,7 +50,7 @@ class Report:
 
     @property
     def words(self) -> str:
-        """What came of it, in words."""
+        """The result in words."""
         if not self.added:
             return gettext("Everything in this file is already here. Nothing was changed.")
         told = [_counted(n, name) for name, n in self.added.items() if name in SAID]
@@ -70,7 +70,7 @@ class Report:
 
     @property
     def differing(self) -> str:
-        """What is here and told otherwise, in words."""
+        """The existing rows that differ from the file, in words."""
         return ", ".join(_counted(n, name) for name, n in self.differ.items())
 
 
@@ -121,7 +121,7 @@ def import_records(user: Any, file: IO[bytes], *, only_look: bool = False) -> Re
 
 
 def _bench_as_it_is(user: Any) -> list[tuple[int, int | None]]:
-    """Return what tells whether rows were added to a bench: of each table how many, and the newest."""
+    """Return a fingerprint of a bench that changes when rows are added: counts and newest keys."""
     told = (table.model.every().of(user).aggregate(n=Count("pk"), newest=Max("pk")) for table in TABLES)
     return [(each["n"], each["newest"]) for each in told]
 
@@ -159,7 +159,7 @@ class RecordsImport:
         self.keys_said = 0
 
     def make(self) -> None:
-        """Make what is new, in the order of the tables, with the numbers it will have; lay it ready."""
+        """Create the new rows in the order of the tables, with their future keys, in staging."""
         self.keys = Keys(self.user)
         self.before = _bench_as_it_is(self.user)
         for table in TABLES:
@@ -189,11 +189,11 @@ class RecordsImport:
             self.keys_said = len(self.carried)
 
     def bring(self) -> None:
-        """Write what hangs on nothing that is here, under the porter."""
+        """Write the independent rows under the import holder."""
         add_bit_by_bit(self.staged)
 
     def take_over(self) -> None:
-        """Give the bench all that was made, and let what is here go on."""
+        """Hand the imported rows over to the bench and update the existing ones."""
         if _bench_as_it_is(self.user) != self.before or self._my_keys().count() != self.keys_said:
             raise BadRecords(
                 gettext("Your records changed while the file was being read. Send the file again.")
@@ -211,7 +211,7 @@ class RecordsImport:
         shelf_for(User.objects.get(pk=self.user.pk))
 
     def clear_away(self, *, is_kept: bool) -> None:
-        """Take away what was laid ready, and all that was written of a file that was not taken in."""
+        """Remove the staged rows, and everything written of a file that was not imported."""
         keys = filter(None, [self.staged_keys])
         for staged in (*self.staged, *self.staged_hanging, *self.staged_later, *keys):
             staged.drop()
@@ -276,7 +276,7 @@ class RecordsImport:
         return {key: row for key, row in maybe.items() if row in here}
 
     def _compare(self, table: Table, told: list[dict[str, Any]], known: Mapping[str, int]) -> None:
-        """Count the rows that are here, and those of them that the file tells otherwise."""
+        """Count the known rows, and those that differ from the file."""
         assert self.keys is not None
         here = {row["_key"]: row for row in rows_of(self.user, table, self.keys, set(known.values()))}
         for row in told:
@@ -286,7 +286,7 @@ class RecordsImport:
                     self.report.differ[table.name] += 1
 
     def _comes_with_what_is_here(self, table: Table, row: Mapping[str, Any]) -> bool:
-        """Whether a row hangs on one that is here already and changes only as a whole, or was left out."""
+        """Whether a row depends on an existing one that changes only as a whole, or was skipped."""
         for name, target in self._targets(table, row):
             if target in self.left:
                 return True
@@ -296,13 +296,13 @@ class RecordsImport:
         return False
 
     def _targets(self, table: Table, row: Mapping[str, Any]) -> Iterator[tuple[str, tuple[str, str]]]:
-        """Yield which rows a row hangs on from the start, with the columns that say so."""
+        """Yield the rows that a row depends on from the start, with their columns."""
         for name, of in table.hangs_on:
             if row[name] is not None:
                 yield name, (of, row[name])
 
     def _find(self, table: str, key: str) -> int:
-        """Return the row here that has a key; a row that nobody has is refused."""
+        """Return the existing row with a key; raises `BadRecords` if there is none."""
         found = self.rows.get((table, key))
         if found is None:
             raise BadRecords(
@@ -359,7 +359,7 @@ class RecordsImport:
         self.carried.append(Carried(owner=self.user, table=table.name, key=key, row=row))
 
     def _nature(self, table: Table, values: Mapping[str, Any]) -> tuple[Any, ...]:
-        """Return what makes a row the same as another, a scale its name; mostly nothing does."""
+        """Return what identifies a row beyond its key, such as a scale's name; usually nothing."""
         names = {f.name: f.attname for f in table.fields}
         told = ((names[name], values[names[name]]) for name in table.natural)
         return (table.name, *told) if table.natural else ()
@@ -374,7 +374,7 @@ class RecordsImport:
         return None if found is None else found.pk
 
     def _materials(self, table: Table, values: dict[str, Any]) -> None:
-        """Name materials as they are called here, and refuse one that nobody knows."""
+        """Translate material slugs to this bench's; raises `BadRecords` for an unknown one."""
         for name in MATERIALS & values.keys():
             values[name] = self._material(values[name])
         if table.name == "own_materials" and values["behaves_like"] not in library():
@@ -450,14 +450,14 @@ class RecordsImport:
         return set(Version.objects.filter(formula=what[1]).values_list("number", flat=True))
 
     def _store(self, name: str) -> str:
-        """Store a picture; one that is not as ours are is made again first."""
+        """Store a picture, re-encoded if it was not made by Calm Tin."""
         sent = kept_as_sent(self.archive.photos[name])
         stored = default_storage.save(f"checks/in/{name.removeprefix('photos/')}", ContentFile(sent))
         self.stored.append(stored)
         return stored
 
     def _later(self, table: Table) -> None:
-        """Set what can only be said once all rows are in: what came from what, that it was poured."""
+        """Set the columns that depend on other rows: parents, and that a version was poured."""
         columns = [column for column in table.fields if column.name in table.later]
         told = []
         for row in self.archive.rows[table.name] if columns else ():
@@ -470,7 +470,7 @@ class RecordsImport:
             self.staged_later.append(Staged.lay(f"later_{table.name}", told, columns))
 
     def _may_go_on(self) -> None:
-        """Find what is open here where the file knows more: that it was poured, opened, strained."""
+        """Find open rows that the file knows as finished: poured, opened, strained."""
         for table in TABLES:
             columns = [column for column in table.fields if column.name in table.goes_on]
             if not columns:

@@ -1,4 +1,4 @@
-"""Rows on their way in: laid ready beside the book, then written by one statement a table.
+"""Staging of imported rows beside the book; they are written by one statement per table.
 
 Only a transaction that writes holds other makers up. What is laid ready stands in tables of this
 connection alone, which takes no lock; and a statement that copies a whole table runs in the database,
@@ -21,7 +21,7 @@ BREATH_S = 0.03  # between two of them: who waits for the book asks for it every
 
 @contextmanager
 def without_lock() -> Iterator[None]:
-    """Stand in a transaction that sees one state of the book, writes nothing in it and holds nobody up."""
+    """Open a read transaction on one state of the book, without holding up writers."""
     book: Any = connection
     book.ensure_connection()
     usual, book.transaction_mode = book.transaction_mode, "DEFERRED"
@@ -88,7 +88,7 @@ class Staged:
         )
 
     def change(self) -> None:
-        """Set what was laid ready in the rows that are there."""
+        """Update the existing rows from staging."""
         names = ", ".join(column for column in self.columns if column != '"id"')
         self._run(
             f"UPDATE main.{self.table} SET ({names}) = "
@@ -97,7 +97,7 @@ class Staged:
         )
 
     def drop(self) -> None:
-        """Take the table of what was laid ready away."""
+        """Drop the staging table."""
         self._run(f"DROP TABLE IF EXISTS temp.{self.place}")
 
     @staticmethod
@@ -116,7 +116,7 @@ def add_bit_by_bit(coming: Sequence[Staged], *, replace: bool = False) -> None:
 
 
 def _bits(coming: Sequence[Staged]) -> Iterator[list[tuple[Staged, range]]]:
-    """Yield what goes together, in order: numbers of one table or of several, `AT_ONCE` at most."""
+    """Yield groups of rows in order, of one table or several, `AT_ONCE` at most."""
     bit: list[tuple[Staged, range]] = []
     room = AT_ONCE
     for staged in coming:

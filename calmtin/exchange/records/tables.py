@@ -52,7 +52,7 @@ class Table:
 
     @cached_property
     def hangs_on(self) -> list[tuple[str, str]]:
-        """The columns that say which rows one of it hangs on from the start, with their tables."""
+        """The foreign keys that must exist when a row is created, with their tables."""
         found = [f for f in self.fields if f.is_relation and f.name not in self.later]
         return [(f.name, TABLE_OF[f.related_model].name) for f in found]
 

@@ -11,7 +11,7 @@ from calmtin.pantry.models import Correction, Withdrawal
 
 @dataclass(frozen=True)
 class Unmatched:
-    """A record whose cause or row was deleted before it could be kept: what it was called, and when."""
+    """A record whose source was deleted before references were kept: its name and time."""
 
     what: str
     words: str

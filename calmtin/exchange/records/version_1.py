@@ -101,7 +101,7 @@ def _refer_correction(row: dict[str, Any], rows: Rows) -> None:
 
 
 def _leftovers(rows: Rows) -> list[Any]:
-    """Return which lots are what was left of a pot: by their notes, or by the names of their blends."""
+    """Return the lots that were leftovers of a pot: by their notes, or the names of their blends."""
     pours = {row.get("code"): row.get("_key") for row in _dicts(rows, "pours")}
     blends = {row.get("slug"): row.get("name") for row in _dicts(rows, "own_blends")}
     was = {

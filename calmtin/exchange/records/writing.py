@@ -38,7 +38,7 @@ A key is the bench that made a row and its number there; it stays the same where
 
 @contextmanager
 def one_state(user: Any) -> Iterator[None]:
-    """Read a maker's records from one state of the book, in a transaction that holds nobody up."""
+    """Read a maker's records from one state of the book, without holding up writers."""
     Origin.objects.get_or_create(owner=user)  # written before: a transaction that reads cannot
     with without_lock():
         yield

@@ -1,4 +1,4 @@
-"""Parse all lines at once, in one unit, and lines that are new."""
+"""Parse all lines in one unit, and new lines."""
 
 from __future__ import annotations
 
@@ -31,7 +31,7 @@ _SHARE = re.compile(r" ?(?:%|per ?cent|parts?)$", re.IGNORECASE)
 
 
 class AmountsForm(forms.Form):
-    """All lines at once, in one unit. A box that is left as it was shown counts to the letter.
+    """All lines in one unit. A box left unchanged keeps its exact value.
 
     Amounts are grams where the unit weighs, else parts or percent. In another unit the boxes
     show what was typed, worked out for it.
@@ -62,7 +62,7 @@ class AmountsForm(forms.Form):
         return self.unit in ("g", "oz")
 
     def _boxes(self, data: Any, was: str) -> dict[str, str]:
-        """Return what stands in the boxes: as shown, as typed, or as typed in the unit before."""
+        """Return the text of the boxes: as shown, as typed, or converted from the previous unit."""
         start = {f"amount_{key}": shown for key, shown in self.shown.items()}
         start |= {f"{box}_{place}": "" for place in self.spare for box in ("material", "amount")}
         if "was" not in data:
@@ -124,7 +124,7 @@ class AmountsForm(forms.Form):
         return measured.grams, measured if measured.words else None
 
     def clean(self) -> dict[str, Any]:
-        """Read every box; what cannot be read is told beside it."""
+        """Parse every box; report what cannot be read next to it."""
         data = super().clean() or {}
         typed = {name: str(value) for name, value in data.items()}
         self.added: list[tuple[Material, Decimal, Measured | None]] = []
@@ -175,7 +175,7 @@ class AmountsForm(forms.Form):
 
     @property
     def rows(self) -> list[dict[str, Any]]:
-        """The lines with their boxes and what they come to, %."""
+        """The lines with their boxes and resulting percentages."""
         amounts, total = self.amounts, self.total
         return [
             {

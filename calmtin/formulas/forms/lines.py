@@ -1,4 +1,4 @@
-"""Parse what is typed into a draft: doses, strengths, its batch, how it is cooled."""
+"""Parse the input to a draft: doses, strengths, batch, cooling."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from calmtin.formulas.models import cooling_choices
 
 
 class DoseForm(forms.Form):
-    """What is typed into a line: percent, "+3" on top of the base, or any measure."""
+    """The input to a line: percent, "+3" on top of the base, or any measure."""
 
     percent = forms.CharField(
         max_length=DOSE_CHARS,

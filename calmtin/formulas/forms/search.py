@@ -1,4 +1,4 @@
-"""Narrow the list of formulas: what is asked, as a form and as a query in one."""
+"""Filter the list of formulas: a form and its query in one."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ class FormulaFilter(Search):
 
     @property
     def rungs(self) -> tuple[float, float] | None:
-        """The rungs that are asked for; None where none are."""
+        """The range of firmness that was asked for; None if none was."""
         data = self.form.cleaned_data if self.form.is_valid() else {}
         low, high = data.get("rung_from"), data.get("rung_to")
         if low is None and high is None:
@@ -88,5 +88,5 @@ class FormulaFilter(Search):
         return with_outcome(formulas).filter(is_kept=True) if is_asked else formulas
 
     def later(self, formulas: QuerySet[Formula], _: str, __: Any) -> QuerySet[Formula]:
-        """Leave rungs to whoever works them out."""
+        """Leave filtering by firmness to the caller, who computes it."""
         return formulas

@@ -56,7 +56,7 @@ class TargetForm(forms.Form):
         return data
 
     def target(self, at_c: float) -> Target:
-        """Return what was asked for, the rung being that at `at_c`, C."""
+        """Return the target, with the firmness at `at_c`, C."""
         numbers = ("min_rung", "hot", "skin_melt")
         data = {name: None if (n := self.cleaned_data[name]) is None else float(n) for name in numbers}
         return Target(

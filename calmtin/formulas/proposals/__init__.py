@@ -1,1 +1,1 @@
-"""What is proposed for a draft: worked out, signed, and applied as a whole or not at all."""
+"""Proposals for a draft: calculated, signed, and applied as a whole or not at all."""

@@ -1,4 +1,4 @@
-"""What else a proposal changes beside percentages, the weightiest first: allergens, feel, melt, cost."""
+"""Side effects of a proposal, most important first: allergens, feel, melting, cost."""
 
 from __future__ import annotations
 

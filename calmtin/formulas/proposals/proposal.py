@@ -102,7 +102,7 @@ class Proposal:
 
     @property
     def is_met(self) -> bool:
-        """Whether the solver met what was asked."""
+        """Whether the solver met the target."""
         return self.solution is not None and self.solution.status == "met"
 
     @property

@@ -1,4 +1,4 @@
-"""What may stand in for a line, one for one and at equal firmness, and what else that changes."""
+"""Substitutes for a line, one for one and at equal firmness, with their side effects."""
 
 from __future__ import annotations
 
@@ -69,7 +69,7 @@ def candidates(
     costs: dict[str, Decimal],
     stop: Stop = never,
 ) -> list[Candidate]:
-    """Return what may replace a line, ranked by how little else must change for equal firmness.
+    """Return the substitutes for a line, ranked by how little else changes at equal firmness.
 
     `costs` are those of a gram, where they are known.
     """
@@ -86,7 +86,7 @@ def candidates(
 def stand_ins(
     old: Material, shelf: Shelf, *, avoid: list[str], used: set[str], stock: set[str]
 ) -> list[Material]:
-    """Return what may stand in for a material: known swaps, then its group, each with stock first."""
+    """Return the substitutes for a material: known swaps, then its group, stock first."""
     known = [row["to"] for row in read_table("swaps") if row["from"] == old.slug and row["to"] in shelf]
     alike = [slug for slug, material in shelf.items() if material.group == old.group and slug not in known]
     ranked = [shelf[s] for slugs in (known, alike) for s in sorted(slugs, key=lambda s: s not in stock)]

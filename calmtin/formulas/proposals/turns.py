@@ -44,7 +44,7 @@ class _Turn:
 
 @contextmanager
 def solving_turn(request: HttpRequest) -> Iterator[Stop]:
-    """Wait for a turn of the asker's own and yield what tells its search to stop.
+    """Wait for the maker's turn and yield an event that stops the search.
 
     Raises `CalmTinError` when none comes free in time, or too many wait already.
     """

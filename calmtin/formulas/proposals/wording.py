@@ -19,7 +19,7 @@ from calmtin.core.solver.explain import (
 
 
 def say_reason(reason: Reason, unit: str = "C") -> str:
-    """Say what stops a target; temperatures in `unit`, C or F."""
+    """Return why a target cannot be met; temperatures in `unit`, C or F."""
     if isinstance(reason, Missed):
         return _say_missed(reason, unit)
     if isinstance(reason, Bound):
@@ -65,7 +65,7 @@ def _say_missed(missed: Missed, unit: str) -> str:
 
 
 def say_way_out(way: WayOut) -> str:
-    """Say what would let the target be met."""
+    """Return what would let the target be met."""
     if isinstance(way, AllowLine):
         return said(
             gettext_noop("Allow {material} up to {percent:g} %.")

@@ -87,7 +87,7 @@ def base_grams(version: Version, shelf: Shelf) -> Decimal:
 
 
 def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, str]) -> PotView:
-    """Return the pot as it was typed: its grams, and a share for each finish (1 unless told)."""
+    """Return the pot as typed: its grams, and a share for each finish (1 by default)."""
     base, finishes = base_of(version, shelf), _finishes(version, is_kept=True)
     parts = {f.pk: [(shelf[part.material], part.percent) for part in f.parts.all()] for f in finishes}
     pot = Boxes({"pot": Mass(version.batch_g)}, typed)
@@ -145,7 +145,7 @@ def pot_view(version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, s
 def _cautions(
     finish: Finish, masses: list[tuple[Material, float]], total: float, version: Version, bench: Bench
 ) -> list[Caution]:
-    """Return what must be said about a finish on its base, and about its name."""
+    """Return the cautions about a finish on its base, and about its name."""
     percents = [(material, 100.0 * mass / total) for material, mass in masses]
     found = told_at_once(cautions_for(percents, version, bench))
     claim = claim_in(finish.name)

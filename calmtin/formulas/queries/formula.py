@@ -70,7 +70,7 @@ class GroupView:
 
 @dataclass(frozen=True)
 class Doubtful:
-    """The measured line that leaves most open: what it may weigh and how firm that may be."""
+    """The measured line with the widest effect: the range of its weight and of the firmness."""
 
     part: Part
     measured: Measured
@@ -201,7 +201,7 @@ def _doubt(version: Version, composition: Composition, firmness: Firmness) -> Do
 
 
 def usual_range(kind: Kind, layer: Layer, members: Sequence[LineView]) -> tuple[float, float] | None:
-    """Return the kind's usual range of a layer, %; a range for wax is told for the waxes that are in it.
+    """Return the kind's usual range of a layer, %; for wax, adjusted to the strength of its waxes.
 
     The kind's own is for beeswax; a stronger wax needs less to do the same.
     """
@@ -229,7 +229,7 @@ def cautions_for(
     set_c: float | None = None,
     grain: GrainRisk | None = None,
 ) -> list[Caution]:
-    """Return what must be said about any `parts` (materials, percents) of a version's formula.
+    """Return the cautions about `parts` (materials, percents) of a version's formula.
 
     The same rules serve lines, finishes and what was really weighed.
     """
@@ -284,7 +284,7 @@ def reasons_of(formula: Formula) -> dict[tuple[str, str, str], str]:
 def cautions_of(
     version: Version, composition: Composition, firmness: Firmness | Unpredicted, bench: Bench
 ) -> list[CautionView]:
-    """Return what must be said about a version; what the maker has acknowledged comes last."""
+    """Return the cautions about a version, acknowledged ones last."""
     if not composition.parts:
         return []
     by_slug = {part.material.slug: part for part in composition}

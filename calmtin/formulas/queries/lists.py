@@ -1,4 +1,4 @@
-"""Formulas in lists: as small tins with what they read and what was said of them, and by what they use."""
+"""Formulas in lists: small tins with firmness and last verdict, and by material."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ due_sources: list[Callable[[Any, Sequence[int]], Mapping[int, tuple[str, str]]]]
 
 @dataclass(frozen=True)
 class Listed:
-    """A formula in a list: its newest version, what that reads in the room, what was said of it."""
+    """A formula in a list: its newest version, firmness in the room, last verdict."""
 
     formula: Formula
     version: Version
@@ -66,7 +66,7 @@ def in_use(user: Any) -> QuerySet[Formula]:
 
 
 def with_outcome(formulas: QuerySet[Formula]) -> QuerySet[Any]:
-    """Annotate formulas with what came of their pours."""
+    """Annotate formulas with the outcome of their pours."""
     for source in outcome_sources:
         formulas = source(formulas)
     return formulas
@@ -120,7 +120,7 @@ def _rung(version: Version, shelf: Shelf, bench: Bench) -> float | None:
 
 
 def _what_it_rests_on(version: Version, _: Shelf, bench: Bench) -> tuple[Any, ...]:
-    """Return what tells one reading from any other.
+    """Return the cache key of a prediction.
 
     A log's state stands for its shelf; which lesson is in force is asked, since with a long log an
     earlier one serves while the new one is worked out.
@@ -133,7 +133,7 @@ _rung_kept = cached(LRUCache(MOST_RUNGS), key=_what_it_rests_on, lock=Lock())(_r
 
 
 def archived_formulas(user: Any) -> QuerySet[Formula]:
-    """Return the formulas that were put away, the last one first."""
+    """Return the archived formulas, newest first."""
     return Formula.objects.of(user).exclude(put_away_at=None).order_by("-put_away_at")
 
 

@@ -1,4 +1,4 @@
-"""A pasted recipe on its way to a draft: what was read, and what the maker settled."""
+"""A pasted recipe on its way to a draft: parsed lines and the maker's answers."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ FINEST = Decimal("0.001")
 
 @dataclass(frozen=True)
 class PastedRow:
-    """One line of the recipe: what was read and what stands now.
+    """One line of the recipe: as parsed and as it stands now.
 
     `key` follows the text, not the place. `shown` is what its box shows until somebody types
     something else; `news` says that the line was read anew. `words` say what it weighs, which
@@ -99,7 +99,7 @@ class Pasted:
 
     @property
     def batch_g(self) -> Decimal:
-        """What it weighs together."""
+        """The total weight."""
         total = sum((row.grams for row in self.kept if row.grams), Decimal(0))
         return min(max(total.quantize(Decimal("0.01")), Decimal(1)), Decimal(50_000))
 

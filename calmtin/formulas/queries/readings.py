@@ -44,7 +44,7 @@ class AtTemperature:
 
     @property
     def spoken(self) -> str:
-        """What a screen reader says of it."""
+        """The sentence for a screen reader."""
         return said(
             "Firmness {rung:.1f}, {words}; likely {low:.1f}–{high:.1f}.",
             rung=self.rung,
@@ -56,7 +56,7 @@ class AtTemperature:
 
 @dataclass(frozen=True)
 class Hold:
-    """The kind's own hot day: what it should keep there and what it will."""
+    """The kind's own hot day: the firmness it needs and the predicted one."""
 
     temp_c: float
     wanted: float

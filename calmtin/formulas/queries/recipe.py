@@ -1,4 +1,4 @@
-"""A version as a recipe for a friend: what goes in, how it is made, how firm it will be."""
+"""A version as a recipe for a friend: ingredients, method, firmness."""
 
 from __future__ import annotations
 

@@ -24,7 +24,7 @@ from calmtin.formulas.models import Version
 
 @dataclass(frozen=True)
 class ScentRow:
-    """A scent: percent, grams and drops of it, and the most there may be."""
+    """A scent: percent, grams, drops and its limit."""
 
     part: Part
     grams: Decimal
@@ -60,7 +60,7 @@ class ScentView:
 
 
 def drops_in(material: Material, grams: float) -> tuple[float, float, float]:
-    """Return how many drops a scent weighs out as: the usual number, and the fewest and the most."""
+    """Return the number of drops of a scent: the usual number, the fewest and the most."""
     return drops_of(grams, material.density_solid, drops_per_ml().get(material.slug, USUAL_DROPS))
 
 

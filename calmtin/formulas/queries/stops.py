@@ -1,4 +1,4 @@
-"""What must be acknowledged before anything is poured or printed."""
+"""Cautions that must be acknowledged before pouring or printing."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What was typed into a draft: a material by any of its names, and a dose in any measure."""
+"""Input to a draft: a material by any of its names, and a dose in any measure."""
 
 from __future__ import annotations
 
@@ -16,18 +16,18 @@ from calmtin.formulas.models import Version
 
 
 def material_named(words: str, shelf: Shelf) -> Material:
-    """Return the material that `words` name; raises `CalmTinError` with what they may mean."""
+    """Return the material named `words`; raises `CalmTinError` with likely ones."""
     return name_material(words, shelf, synonyms())
 
 
 def dose_typed(material: Material, text: str) -> Dose:
-    """Return what was typed as a dose of a material; raises `CalmTinError`."""
+    """Return the typed dose of a material; raises `CalmTinError`."""
     drops = drops_per_ml().get(material.slug)
     return read_dose(text, material, drops_per_ml=drops, notation=notation_in_force())
 
 
 def what_it_does(version: Version, shelf: Shelf, text: str, *, key: str = "", name: str = "") -> str:
-    """Say what a dose will do to the pot before it is kept, of the line `key` or of a new material.
+    """Return the effect of a typed dose on the batch, for the line `key` or a new material.
 
     Raises `CalmTinError` as keeping it would.
     """

@@ -58,7 +58,7 @@ class VersionDiff:
 
     @property
     def other_process(self) -> list[tuple[str, str, str]]:
-        """What differs beside the lines: its name, before and after."""
+        """A difference in process: its name, before and after."""
         told = [
             (gettext("Batch"), written(Mass(self.a.batch_g)), written(Mass(self.b.batch_g))),
             (gettext("Cooled"), self.a.get_cooling_display(), self.b.get_cooling_display()),

@@ -1,4 +1,4 @@
-"""Hold a draft at 100: one line balances, and what is on top of the base stays so."""
+"""Keep a draft at 100 %: one line makes up the rest, and doses on top of the base stay."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ def hold(version: Version, shelf: Shelf, *, spread: bool = False) -> None:
 
 
 def settle(version: Version, shelf: Shelf) -> None:
-    """Say anew what is on top in percent of the base, where an edit has moved it."""
+    """Recalculate on-top percentages after the base has changed."""
     composition = composition_of(version, shelf)
     settled = composition.settled()
     if settled is not composition:

@@ -18,7 +18,7 @@ CENT = Decimal("0.01")
 
 
 def set_batch(user: Any, version: Version, *, batch_g: Decimal, seen: int) -> Version:
-    """Choose the batch size that the grams are shown for; what was measured grows or shrinks along."""
+    """Set the batch size that weights are shown for; measured amounts scale with it."""
     with edit(user, version, seen) as (draft, shelf):
         was = draft.batch_g
         composition = composition_of(draft, shelf)

@@ -74,7 +74,7 @@ def undo(user: Any, version: Version, *, seen: int) -> Version:
 
 
 def redo(user: Any, version: Version, *, seen: int) -> Version:
-    """Do again what was undone last."""
+    """Redo the edit that was undone last."""
     with _counted(user, version, seen):
         undone = version.steps.filter(came_from=version.step).last()
         if version.is_poured or undone is None:

@@ -87,7 +87,7 @@ def rename(
     notes: str = "",
     seen: int | None = None,
 ) -> Formula:
-    """Give a formula another name, kind, audience or notes; what was poured keeps its percentages.
+    """Change a formula's name, kind, audience or notes; poured percentages stay.
 
     `seen` is the revision that the maker saw; a later one is refused with `CalmTinError`.
     """
@@ -119,7 +119,7 @@ def archive_formula(user: Any, formula: Formula) -> None:
 
 @transaction.atomic
 def restore_formula(user: Any, formula: Formula) -> None:
-    """Put a formula that was put away back into the lists."""
+    """Restore an archived formula."""
     read_again(user, formula)
     formula.put_away_at = None
     formula.save(update_fields=["put_away_at"])
@@ -191,7 +191,7 @@ def freeze(user: Any, version: Version) -> Version:
 
 @transaction.atomic
 def mark_poured(user: Any, version: Version, at: datetime) -> None:
-    """Keep when a pour of a closed version was first done; whoever closes a pour says so."""
+    """Set when a closed version was first poured; called when a pour is closed."""
     read_again(user, version)
     if version.first_poured_at is None:
         version.first_poured_at = at

@@ -1,4 +1,4 @@
-"""What a maker does to one line of a draft, or to all of them at once."""
+"""Edits to one line of a draft, or to all of them."""
 
 from __future__ import annotations
 
@@ -76,7 +76,7 @@ def _weigh(draft: Version, shelf: Shelf, line: Line, measured: Measured, *, on_t
 
 
 def confirm_weight(user: Any, version: Version, *, key: str, seen: int) -> Version:
-    """Take the weight of a measured line as it stands for known: it leaves no range any more."""
+    """Accept the present weight of a measured line as exact; its range is dropped."""
     with edit(user, version, seen) as (draft, shelf):
         line, part = find_line(draft, key), composition_of(draft, shelf)[key]
         measured = part.measured_in(draft.batch_g)
@@ -97,7 +97,7 @@ def set_all(
     measured: Mapping[str, Measured | None] | None = None,
     added: Sequence[tuple[str, Decimal, Measured | None]] = (),
 ) -> Version:
-    """Give every line its amount at once, by weight, in parts or percent; together they are the whole.
+    """Set every line's amount, by weight, parts or percent; together they are the whole.
 
     Weights, g, make the batch as large as their sum. `added` are new lines, by slug; `measured`
     says of lines that were typed how they were measured. Raises `DoesNotAddUp` where a locked

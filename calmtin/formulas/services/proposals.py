@@ -21,7 +21,7 @@ from calmtin.formulas.services.lines import next_position
 def apply_lines(
     user: Any, version: Version, *, percents: list[tuple[str, str, Decimal]], seen: int
 ) -> Version:
-    """Set all lines at once to (key, slug, percent), as a solver or a swap proposed them.
+    """Set all lines to (key, slug, percent), as proposed by the solver or a swap.
 
     The key "+" adds a line, and an empty slug takes one out. Raises `DoesNotAddUp`
     unless they sum to exactly 100 and name every line.

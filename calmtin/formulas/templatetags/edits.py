@@ -17,7 +17,7 @@ register = template.Library()
 
 @register.simple_tag(takes_context=True)
 def dose_told(context: Context, key: str = "", was: str = "") -> SafeString:
-    """What lets a box for a dose say, while it is typed, what it will do; without a key, of a new line."""
+    """Attributes of a dose box that previews its effect while typed; without a key, for a new line."""
     version = context["view"].version
     return format_html(
         ' hx-get="{}" hx-trigger="input changed delay:300ms" hx-target="#will-{}" hx-swap="innerHTML"'

@@ -1,4 +1,4 @@
-"""All lines at once."""
+"""All lines in one table."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from calmtin.pantry.adapters import shelf_for
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def all_at_once(request: HttpRequest, pk: int, number: int) -> HttpResponse:
-    """Type every line at once, in grams, parts or percent."""
+    """Edit every line in one table, in grams, parts or percent."""
     version, shelf = version_of(request, pk, number), shelf_for(request.user)
     form = AmountsForm(version, shelf, request.POST if request.method == "POST" else request.GET)
     problem = ""

@@ -46,7 +46,7 @@ def line_percent(request: HttpRequest, pk: int, number: int, key: str) -> HttpRe
 
 @require_safe
 def dose_told(request: HttpRequest, pk: int, number: int) -> HttpResponse:
-    """Say what a dose will do, while it is typed; nothing for one that stands there already."""
+    """Preview the effect of a dose while it is typed; empty for an unchanged one."""
     version, form = version_of(request, pk, number), DoseForm(request.GET)
     does, wrong = "", ""
     text = (form.cleaned_data["percent"] if form.is_valid() else "").strip()
@@ -100,7 +100,7 @@ def undo(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 
 @require_POST
 def redo(request: HttpRequest, pk: int, number: int) -> HttpResponse:
-    """Do again what was undone last."""
+    """Redo the edit that was undone last."""
     return edit_with(request, pk, number, services.redo, place="page")
 
 

@@ -29,7 +29,7 @@ PER_PAGE = 24
 
 @require_safe
 def formula_list(request: HttpRequest) -> HttpResponse:
-    """Show the formulas that are asked for as small tins; what was asked stays in the address."""
+    """Show the filtered formulas as small tins; the filter stays in the address."""
     shelf, bench = shelf_for(request.user), bench_of(request.user)
     costs = costs_of(request.user, timezone.localdate())
     materials = [(material.slug, material.label) for material in shelf.values()]

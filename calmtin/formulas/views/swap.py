@@ -1,4 +1,4 @@
-"""What may stand in for a line."""
+"""Substitutes for a line."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from calmtin.pantry.queries.shelf import avoidable
 
 @require_safe
 def swaps(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
-    """Show what may stand in for a line, one for one and at equal firmness."""
+    """Show the substitutes for a line, one for one and at equal firmness."""
     version, shelf, bench = version_of(request, pk, number), shelf_for(request.user), bench_of(request.user)
     line = Line.objects.own_or_404(request.user, version=version, key=key)
     avoid = [flag for flag in request.GET.getlist("free") if flag in avoidable()]

@@ -1,4 +1,4 @@
-"""A target, and what is proposed for it; a proposal applied."""
+"""A target with its proposal, and applying it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What was typed for a material of the shelf, as a weight."""
+"""The typed amount of a material of the shelf, as a weight."""
 
 from __future__ import annotations
 

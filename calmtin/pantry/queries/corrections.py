@@ -1,4 +1,4 @@
-"""What something was before it was put right."""
+"""The facts of a row before a correction."""
 
 from __future__ import annotations
 

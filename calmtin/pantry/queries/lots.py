@@ -1,4 +1,4 @@
-"""Lots, what is left of them, and what things cost."""
+"""Lots, their balances, and costs."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ LOW_SHARE = Decimal("0.15")
 
 @dataclass(frozen=True)
 class LotView:
-    """A lot, what is left of it, and whether it goes off soon."""
+    """A lot, its balance, and whether it expires soon."""
 
     lot: Lot
     left_g: Decimal
@@ -94,7 +94,7 @@ def left_of(user: Any) -> dict[str, Decimal]:
 
 @dataclass(frozen=True)
 class Cost:
-    """What was used cost by each lot's price; grams of each material with a price, and booked at all.
+    """The cost by the price of each lot; grams with a price, and grams booked in all.
 
     `taken` is what was read for it, with its lots.
     """
@@ -106,7 +106,7 @@ class Cost:
 
 
 def cost_of(withdrawals: Iterable[int], costs_per_g: Mapping[int, Decimal | None] | None = None) -> Cost:
-    """Return what was taken from stock by withdrawals, given by their keys, cost.
+    """Return the cost of withdrawals, given by their keys.
 
     `costs_per_g` are those that count for some lots, by key, in place of what they cost by now.
     """

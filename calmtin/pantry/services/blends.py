@@ -1,4 +1,4 @@
-"""Blends that are materials by now: what was left of a pot, a dilution in oil."""
+"""Blends kept as materials: leftovers of a pot, a dilution in oil."""
 
 from __future__ import annotations
 

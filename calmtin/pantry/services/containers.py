@@ -37,7 +37,7 @@ def correct_container(
 
 @transaction.atomic
 def delete_container(user: Any, row: OwnContainer) -> None:
-    """Delete a container that nothing was poured into; raises `CalmTinError` with what was."""
+    """Delete a container that no pour has used; raises `CalmTinError` with the pours otherwise."""
     read_again(user, row)
     refuse_in_use(user, row.slug, row.name)
     row.mark_deleted()

@@ -1,4 +1,4 @@
-"""Put right what a maker keeps about their own things: what was there before stays on record."""
+"""Correct a maker's own records; the earlier facts stay on record."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ _COLUMN: dict[type[Deletable], str] = {
 
 
 def keep_correction(user: Any, row: Deletable, *, reason: str, **now: Any) -> bool:
-    """Give `row` its facts `now` and keep what they were; say whether anything changed.
+    """Set `row`'s facts to `now` and keep the earlier ones; return whether anything changed.
 
     Raises `CalmTinError` without a reason.
     """

@@ -1,4 +1,4 @@
-"""Purchases: bought, weighed again, put right, taken off the shelf.
+"""Purchases: buy, reweigh, correct, remove from the shelf.
 
 Stock is a ledger: nothing in it is changed, and each movement that something
 else caused refers to its withdrawal.
@@ -72,7 +72,7 @@ _CORRECTED = {
 @sent_once
 @transaction.atomic
 def correct_lot(user: Any, lot: Lot, *, reason: str, **facts: Any) -> Movement | None:
-    """Correct this purchase for a purchase; the ledger keeps what it said before.
+    """Correct a purchase; the ledger keeps the earlier facts.
 
     `facts` are amount_g, price, bought_on, best_before, opened_on and note. None when
     nothing differs. What has been used of the lot stays used.
@@ -128,7 +128,7 @@ def void_lot(user: Any, lot: Lot, *, reason: str) -> Lot:
 
 @transaction.atomic
 def restore_lot(user: Any, lot: Lot) -> Lot:
-    """Put a lot back on the shelf with what was left of it when it was taken off."""
+    """Put a removed lot back on the shelf with its balance."""
     read_again(user, lot)
     if lot.voided_at is not None:
         gone = lot.movements.filter(kind=Movement.Kind.VOIDED).last()
@@ -207,6 +207,6 @@ def put_back(user: Any, withdrawal: Withdrawal) -> None:
 
 
 def balance(lot: Lot) -> Decimal:
-    """Return what is left of a lot, g: the sum of its ledger."""
+    """Return the balance of a lot, g: the sum of its ledger."""
     left: Decimal = lot.movements.aggregate(total=SumGrams("grams"))["total"]
     return left

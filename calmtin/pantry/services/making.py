@@ -109,7 +109,7 @@ def _put_back(user: Any, infusion: Infusion) -> None:
 def _check_infusion(
     user: Any, herb: str, herb_g: Decimal, oil: str, oil_g: Decimal, method: str, started_on: date
 ) -> date:
-    """Refuse what makes no infusion; return the day it is due."""
+    """Refuse an impossible infusion; return the day it is due."""
     material = shelf_for(user)[oil]
     if material.layer != "oil":
         raise CalmTinError(gettext("Infuse in a liquid oil."), field="oil", material=oil)

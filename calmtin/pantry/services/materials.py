@@ -25,7 +25,7 @@ from calmtin.pantry.services.correcting import keep_correction, refuse_in_use
 @sent_once
 @transaction.atomic
 def add_material(user: Any, *, name: str, group: str, behaves_like: str, **facts: Any) -> OwnMaterial:
-    """Add a material that the library lacks; it can be used in predictions at once.
+    """Add a material that the library lacks; predictions can use it immediately.
 
     Raises `CalmTinError` where the core cannot make sense of it.
     """
@@ -43,7 +43,7 @@ def add_material(user: Any, *, name: str, group: str, behaves_like: str, **facts
 def correct_material(
     user: Any, row: OwnMaterial, *, reason: str, name: str, group: str, behaves_like: str, **facts: Any
 ) -> bool:
-    """Put an own material right; what it was stays on record. Say whether anything changed.
+    """Correct an own material and keep its earlier facts; return whether anything changed.
 
     Every prediction with it follows. Raises `CalmTinError` where the core cannot make
     sense of it, or without a reason.

@@ -98,19 +98,19 @@ def pour_clock(picture: Any) -> dict[str, Any]:
 
 @register.inclusion_tag("pictures/scatter.html")
 def said_and_felt(picture: Any) -> dict[str, Any]:
-    """Show what was said beside what was felt."""
+    """Show predicted against felt firmness."""
     return {"scatter": picture}
 
 
 @register.inclusion_tag("pictures/beam.html")
 def scale_beam(picture: Any, label: str) -> dict[str, Any]:
-    """Show what is on the scale beside what should be."""
+    """Show the load on the scale against its target."""
     return {"beam": picture, "label": label}
 
 
 @register.inclusion_tag("pictures/time_ladder.html")
 def time_ladder(picture: Any) -> dict[str, Any]:
-    """Show what was felt over time, several pours on one ladder."""
+    """Show felt firmness over time, several pours on one ladder."""
     return {"p": picture}
 
 

@@ -1,4 +1,4 @@
-"""What must be said about what is in a pot, by the rules that serve its formula."""
+"""Cautions about the contents of a pot, by the rules for its formula."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from calmtin.pours.models import Pour
 
 
 def cautions_of_pour(pour: Pour, shelf: Shelf, bench: Bench) -> list[Caution]:
-    """Return the stops and thinks about what is in a pot and in each of its finishes."""
+    """Return the stop and think cautions about a pot and each of its finishes."""
     found: dict[tuple[str, str, str], Caution] = {}
     for parts in parts_by_finish(pour, shelf).values():
         total = sum(mass for _, mass in parts) or 1.0

@@ -21,13 +21,13 @@ def closing_of(pour: Pour) -> Closing | None:
 
 
 def shelf_of(pour: Pour, shelf: Shelf) -> Shelf:
-    """Return the shelf with what is in a closed pour as it was called and known when it was closed."""
+    """Return the shelf with the materials of a closed pour as they were when it was closed."""
     closing = closing_of(pour)
     return shelf if closing is None else shelf_from(closing.materials, shelf)
 
 
 def as_closed(pour: Pour) -> str:
-    """Let a pour's formula be called and be what it was when the pour was closed, in memory only.
+    """Give a pour its formula as it was when the pour was closed, in memory only.
 
     Return what it is called today.
     """

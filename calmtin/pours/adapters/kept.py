@@ -1,4 +1,4 @@
-"""The firmness and the cautions that a closed pour keeps, out of what is shown and into it again."""
+"""The firmness and cautions kept with a closed pour: how they are stored and read."""
 
 from __future__ import annotations
 

@@ -35,7 +35,7 @@ from calmtin.pours.models import LabelPrint, LabelSheet, PieceGone, Pour
 
 @dataclass(frozen=True)
 class Filled:
-    """Pieces of one kind that a pour gave: how many, what one may be said to hold, whether it was weighed.
+    """Filled pieces of one kind: count, net weight of one, and whether it was weighed.
 
     `light` are too light for what was planned; they are set aside.
     """
@@ -56,7 +56,7 @@ class Filled:
 
 
 def filled_of(pour: Pour) -> list[Filled]:
-    """Return what a pour gave, kind by kind; as planned where nobody counted or weighed."""
+    """Return the filled pieces by kind; planned figures where nothing was counted or weighed."""
     known = containers_for(pour.owner)
     given = newest_yield(pour)
     weighed = weights_of(given) if given else {}
@@ -102,7 +102,7 @@ def standing(pour: Pour) -> list[PieceGone]:
 
 
 def parts_by_finish(pour: Pour, shelf: Shelf) -> dict[str, list[tuple[Material, float]]]:
-    """Return what is in what came of a pour: in each of its finishes, or in the pot as it is."""
+    """Return the parts of the products of a pour, by finish, or of the plain pot."""
     base = dry_parts(pour, shelf)
     whole = sum(grams for _, grams in base) or 1.0
     on_top: dict[str, list[tuple[Material, float]]] = {f.finish: [] for f in pour.fillings.all()}
@@ -113,7 +113,7 @@ def parts_by_finish(pour: Pour, shelf: Shelf) -> dict[str, list[tuple[Material, 
 
 
 def ingredients_by_finish(pour: Pour, shelf: Shelf) -> dict[str, Ingredients]:
-    """Return the ingredients of what came of a pour, finish by finish."""
+    """Return the ingredients of the products of a pour, by finish."""
     facts = scent_facts()
     return {name: ingredients_of(parts, facts) for name, parts in parts_by_finish(pour, shelf).items()}
 

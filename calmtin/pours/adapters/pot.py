@@ -83,7 +83,7 @@ def targets_of(pour: Pour) -> dict[int, Decimal]:
 
 
 def lacking_g(pour: Pour, line: WeighLine, target_g: Decimal) -> Decimal:
-    """Return what is still to go in of a line that is in already, g, once its sheet was scaled up.
+    """Return the grams still to add to a weighed line after its sheet was scaled up.
 
     A line that was weighed since may be a step of the scale off, as any line may.
     """
@@ -109,12 +109,12 @@ def next_line(pour: Pour) -> WeighLine | None:
 
 
 def planned_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
-    """Return what was to be weighed, as the engine takes it."""
+    """Return the planned weights as parts for the engine."""
     return [(shelf[line.material], float(line.planned_g)) for line in pour.lines.all()]
 
 
 def actual_parts(pour: Pour, shelf: Shelf, *, at: datetime | None = None) -> list[tuple[Material, float]]:
-    """Return what was weighed and what was added since, and the plan where nothing was weighed yet.
+    """Return the actual weights with later additions, or the plan before anything was weighed.
 
     `at` leaves out what was added later.
     """
@@ -131,7 +131,7 @@ def actual_parts(pour: Pour, shelf: Shelf, *, at: datetime | None = None) -> lis
 
 
 def dry_parts(pour: Pour, shelf: Shelf, *, at: datetime | None = None) -> list[tuple[Material, float]]:
-    """Return what is in a pot, pure, g, once a tincture's spirit and water were driven off.
+    """Return the pure parts of a pot, g, after a tincture's alcohol and water were driven off.
 
     `at` leaves out what was added later.
     """
@@ -209,7 +209,7 @@ def weights_of(given: Yield) -> dict[int, list[float]]:
 
 
 def weighed_g(pour: Pour) -> Decimal:
-    """Return what was weighed into a pot, later additions included, g."""
+    """Return the grams weighed into a pot, later additions included."""
     sheet = sum((newest_grams(line) or Decimal(0) for line in pour.lines.all()), Decimal(0))
     return sheet + sum((addition.grams for addition in pour.additions.all()), Decimal(0))
 
@@ -264,12 +264,12 @@ def seen_on(user: Any, shelf: Shelf) -> list[Seen]:
 
 
 def in_order(seen: Iterable[Sequence[Seen]]) -> list[Seen]:
-    """Return what was seen of several pours as one log, oldest first."""
+    """Return the checks of several pours as one log, oldest first."""
     return sorted((one for of in seen for one in of), key=lambda one: (one.check.made_at, one.check.pk))
 
 
 def seen_of(pours: QuerySet[Any], shelf: Shelf) -> dict[int, list[Seen]]:
-    """Return what was felt and pressed of pours, by pour."""
+    """Return the thumb and press tests of pours, by pour."""
     found = list(
         pours.select_related("version__formula").prefetch_related(
             *IN_THE_POT, "checks__left_out", "version__lines"
@@ -311,7 +311,7 @@ def overrun_of(pour: Pour) -> float:
 
 
 def age_days(pour: Pour, check: Check) -> float:
-    """Return how old a pour was when it was looked at, days."""
+    """Return the age of a pour at a check, days."""
     return max(0.0, (check.made_at - (pour.poured_at or pour.started_at)) / timedelta(days=1))
 
 
@@ -325,7 +325,7 @@ def jar_overrun_pct(pour: Pour, shelf: Shelf, jar_ml: Decimal, net_g: Decimal) -
 
 
 def own_route(pour: Pour, way: str) -> list[OwnStep]:
-    """Return the maker's own route for what a pour makes; nothing where there is none."""
+    """Return the maker's own route for a pour's kind; empty without one."""
     found = Route.objects.of(pour.owner).filter(kind=pour.version.formula.kind, way=way).first()
     return [OwnStep(key, title, is_skipped) for key, title, is_skipped in found.steps] if found else []
 
@@ -336,7 +336,7 @@ def sheet_of(pour: Pour, batch: Batch) -> list[Step]:
 
 
 def batch_of(pour: Pour, shelf: Shelf) -> Batch:
-    """Return what a pour's run sheet is worked out from: what is weighed, and the plan for the rest."""
+    """Return the batch that a run sheet is based on: actual weights, and the plan for the rest."""
     parts, version = actual_parts(pour, shelf), pour.version
     known = containers_for(pour.owner)
     into = [known[f.container_slug] for f in pour.fillings.all() if f.container_slug in known]

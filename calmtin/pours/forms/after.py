@@ -1,4 +1,4 @@
-"""Parse what is typed about labels, pieces and what has to be ready."""
+"""Parse the input about labels, pieces and deadlines."""
 
 from __future__ import annotations
 
@@ -57,7 +57,7 @@ class SheetForm(Styled, forms.Form):
         self.fields["page"].required = False
 
     def clean(self) -> dict[str, Any]:
-        """Take the size of the page and the height of a round label from what was chosen."""
+        """Take the page size and the height of a round label from the choices."""
         data = super().clean() or {}
         if data.get("page"):
             _, data["page_w"], data["page_h"] = PAGES[data["page"]]

@@ -1,4 +1,4 @@
-"""Parse what was found on looking at a pour again."""
+"""Parse the input of a check."""
 
 from __future__ import annotations
 
@@ -135,7 +135,7 @@ class CheckForm(Styled, forms.Form):
 
     @property
     def signs(self) -> dict[str, str]:
-        """What was found, by sign."""
+        """The signs that were found."""
         return {slug: told for slug in SIGNS if (told := self.cleaned_data.get(f"sign_{slug}", ""))}
 
     def clean_photo(self) -> bytes | None:

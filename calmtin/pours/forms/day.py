@@ -52,7 +52,7 @@ class CorrectWeightForm(Styled, forms.Form):
 
 
 class Stays(Styled):
-    """A form beside others on one page: what is typed in it stays while one of them is answered."""
+    """One of several forms on a page: its input is kept while another is submitted."""
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -72,7 +72,7 @@ class PotTempForm(Stays, forms.Form):
     place = forms.ChoiceField(label=gettext_lazy("Where"), choices=PotReading.Place.choices, required=False)
 
     def clean_place(self) -> str:
-        """Return where it was read: in the pot unless told."""
+        """Return where it was measured: in the pot by default."""
         return self.cleaned_data["place"] or PotReading.Place.POT
 
 
@@ -155,7 +155,7 @@ SUCH_AS = {"g": "14.2 14.6 13.9", "oz": "0.50 0.52 0.49"}
 
 
 class YieldForm(Styled, forms.Form):
-    """What a pour gave: how many of each container, what one weighs, what is left."""
+    """The yield of a pour: count of each container, weight of one, and leftovers."""
 
     left_g = WeightField(
         high=50_000, label=gettext_lazy("Left over"), subject=gettext_lazy("Weight left"), is_reading=True
@@ -224,7 +224,7 @@ class YieldForm(Styled, forms.Form):
 
 
 def route_steps(data: QueryDict, usual: Mapping[str, str]) -> list[OwnStep]:
-    """Return the steps of a route as the page sent them, after what was pressed on it.
+    """Return the steps of a route as sent by the page, after the pressed button.
 
     `usual` are the titles that the steps have by themselves. Raises `CalmTinError` for an added
     step without a title.

@@ -1,4 +1,4 @@
-"""Narrow the list of pours: what is asked, as a form and as a query in one."""
+"""Filter the list of pours: a form and its query in one."""
 
 from __future__ import annotations
 
@@ -82,7 +82,7 @@ class PourFilter(Search):
         self.filters["lot"].extra["choices"] = self._lots(user, shelf)
 
     def _lots(self, user: Any, shelf: Any) -> list[tuple[str, str]]:
-        """Return the lots to choose from: those of the material that is asked for, or of the lot's own."""
+        """Return the lots to choose from: those of the chosen material, or of the chosen lot's."""
         asked = whole_number(self.data.get("lot"))
         of_material = Q(material=self.data.get("material") or "")
         if asked is not None:
@@ -98,7 +98,7 @@ class PourFilter(Search):
 
     @property
     def more(self) -> list[Any]:
-        """All other boxes; lots are asked for once there is a material to choose them of."""
+        """All other boxes; lots are offered once a material is chosen."""
         return [box for box in super().more if box.name != "lot" or self.filters["lot"].extra["choices"]]
 
     def by_words(self, pours: QuerySet[Any], _: str, words: str) -> QuerySet[Any]:

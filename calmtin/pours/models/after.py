@@ -1,4 +1,4 @@
-"""What comes after a pour: its labels, where its pieces went, and what has to be ready by a day."""
+"""After a pour: its labels, its pieces and deadlines."""
 
 from __future__ import annotations
 
@@ -100,7 +100,7 @@ class LabelText(Owned):
 
 
 class LabelPrint(Record):
-    """Labels that were printed: what they said, on which sheet, how many."""
+    """A print of labels: their text, sheet and count."""
 
     OWNER_PATH = "pour__owner"
 
@@ -161,7 +161,7 @@ class PieceGone(Record):
 
     @property
     def paid(self) -> Decimal | None:
-        """What was paid for all of them."""
+        """The total price of these pieces."""
         return None if self.price is None else self.price * self.count
 
 

@@ -1,4 +1,4 @@
-"""Test pours: what was planned, what the scale said, what came of it.
+"""Pours: the plan, the actual weights, and the results.
 
 Weigh-ins and checks are only ever added; the newest one counts and the earlier
 ones stay as they were.
@@ -35,7 +35,7 @@ class RealPours(models.Manager.from_queryset(OwnedQuerySet)):  # type: ignore[mi
 
 
 class Series(Owned):
-    """Pours that differ in one thing, made to be held beside each other."""
+    """Pours that differ in one thing, made for comparison."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="series")
     varies = models.CharField(max_length=200, help_text="what differs, in words")
@@ -129,12 +129,12 @@ class Pour(Owned):
 
     @property
     def is_rehearsal(self) -> bool:
-        """Whether it only happens on a simulated stove: it takes and teaches nothing."""
+        """Whether it is on the simulated stove: it uses no stock and is not learned from."""
         return self.stove_id is not None
 
     @property
     def into(self) -> str:
-        """What it was planned to fill, in words; a pour of before plans had several knows only one."""
+        """The containers it was planned for, in words; old pours name only one."""
         told = [str(filling) for filling in self.fillings.all()]
         return ", ".join(told) or f"{self.count} × {self.container_name}"
 
@@ -195,7 +195,7 @@ class ClosingLot(Owned):
 
 
 class Leftover(Record):
-    """What was left of a pot and kept as a lot."""
+    """Leftovers of a pot, kept as a lot."""
 
     OWNER_PATH = "pour__owner"
 
@@ -245,7 +245,7 @@ class PourFilling(Owned):
 
 
 class PourFinishPart(Owned):
-    """What goes on top of a finish's share of the pot, g."""
+    """An addition to a finish's share of the pot, g."""
 
     OWNER_PATH = "pour__owner"
 
@@ -301,7 +301,7 @@ class Replan(Record):
 
 
 class PotAddition(Record):
-    """What went into a pot after its sheet was closed: by feel, or melted again and so much added."""
+    """An addition to a pot after its sheet was closed: by feel, or after melting it again."""
 
     OWNER_PATH = "pour__owner"
 
@@ -481,7 +481,7 @@ class WeighIn(Record):
 
 
 class Check(Record):
-    """What was found on looking again: felt or pressed firmness at a temperature, signs, a verdict.
+    """A check: felt or pressed firmness at a temperature, signs, a verdict.
 
     `look` names the look of `core.process.checks` that it answers; `signs` hold the place of the
     word that was picked for each sign.
@@ -538,7 +538,7 @@ class Check(Record):
 
     @property
     def why_left_out(self) -> str:
-        """Why it does not count among what the bench has taught; nothing where it counts."""
+        """Why it is excluded from the calibration; empty if it counts."""
         newest = max(self.left_out.all(), key=lambda entry: entry.pk, default=None)
         return newest.reason if newest else ""
 
@@ -551,7 +551,7 @@ class Check(Record):
 
 
 class CheckPhoto(Record):
-    """What it looked like: a picture that was made again from what was sent, without its metadata."""
+    """A photo of a check, re-encoded without its metadata."""
 
     OWNER_PATH = "of__pour__owner"
 
@@ -585,7 +585,7 @@ class Kept(Record):
 
 
 class CheckLeftOut(Record):
-    """A check that does not count among what the bench has taught, or does again; the newest says."""
+    """A check excluded from the calibration, or included again; the newest entry counts."""
 
     OWNER_PATH = "of__pour__owner"
 

@@ -1,4 +1,4 @@
-"""What a maker's pours have taught, worked out from the log and kept until the log changes."""
+"""The calibration of a bench from its log, cached until the log changes."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ Worked = TypeVar("Worked")
 
 @dataclass(frozen=True)
 class Lesson:
-    """All that was felt and pressed on a bench, what is known of it after that, and its grain log.
+    """A bench's tests, the prior learned from them, and its grain log.
 
     `by_pour` and `marks` say what was seen of each pour, and in which state that pour was then.
     """
@@ -63,7 +63,7 @@ class Lesson:
 
     @property
     def learned(self) -> Learned | None:
-        """What was learned; None where nothing was."""
+        """The learned prior; None without tests."""
         return self.prior if isinstance(self.prior, Learned) else None
 
 
@@ -76,7 +76,7 @@ _lock = Lock()
 
 
 def lesson_of(user: Any) -> Lesson:
-    """Return what a maker's log teaches; worked out again once the log has changed.
+    """Return what was learned from a maker's log; recalculated once the log has changed.
 
     Only the pours that changed are read again; what they teach is learned from all of them. With a
     long log that takes a second or two: it is done aside, and what was known before serves meanwhile.
@@ -135,7 +135,7 @@ def _worked_out(user: Any, before: Lesson | None) -> Lesson:
 
 
 def _marks(user: Any) -> dict[int, tuple[Any, ...]]:
-    """Return, for each pour that teaches, what tells one state of it from any other."""
+    """Return a fingerprint of each pour that counts."""
     pours = pours_that_teach(user).order_by("pk")
     marks = {pk: rest for pk, *rest in pours.values_list("pk", "poured_at", "version__cooling")}
     entries = (
@@ -154,19 +154,19 @@ def _marks(user: Any) -> dict[int, tuple[Any, ...]]:
 
 
 def forget() -> None:
-    """Forget what was worked out: the next one who asks works it out from the log."""
+    """Drop the cached lesson; the next request recalculates it."""
     with _lock:
         _kept.clear()
 
 
 def prior_for(user: Any) -> tuple[Prior | None, GrainLog]:
-    """Return what a maker's own pours have taught their bench, and in how many of them grain was seen."""
+    """Return the prior learned from a maker's own pours, and their grain log."""
     lesson = lesson_of(user)
     return lesson.learned, lesson.grain
 
 
 def _grain_log(user: Any) -> GrainLog:
-    """Return, by way of cooling, how many pours with grain-prone butter had grain, of those looked at."""
+    """Return, by way of cooling, the checked pours with grain-prone butter, and those with grain."""
     looked = (
         Check.objects.of(user)
         .filter(pour__called_off_at=None, signs__has_key="grain", pour__lines__material__in=list(PRONE))

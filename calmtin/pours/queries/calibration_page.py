@@ -1,4 +1,4 @@
-"""What the bench's own test pours have taught: said and felt, in words, and what it changes."""
+"""The calibration page: predicted and felt firmness, and the learned changes in words."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ PULLS_HARD = 0.25  # rungs
 
 @dataclass(frozen=True)
 class Answer:
-    """A thumb or press test beside what the book says of that pour, and what is said of it now.
+    """A thumb or press test with the standard prediction of its pour and the present one.
 
     `pull` is by how many rungs it moves what is said of its own pour.
     """
@@ -55,7 +55,7 @@ class Answer:
 
 @dataclass(frozen=True)
 class Word:
-    """Something learned, in words, with what says so."""
+    """Something learned, in words, with its evidence."""
 
     words: str
     because: str
@@ -75,7 +75,7 @@ class Before:
 
 @dataclass(frozen=True)
 class LearnedView:
-    """The page of what the bench has taught."""
+    """The calibration page."""
 
     answers: list[Answer]
     count: int
@@ -89,12 +89,12 @@ class LearnedView:
 
     @property
     def is_little(self) -> bool:
-        """Whether so little was felt that a few more pours would tell most."""
+        """Whether there are so few tests that a few more would change most."""
         return self.pours < 3
 
 
 def learned_view(user: Any, shelf: Shelf, bench: Bench) -> LearnedView:
-    """Return what the tests of a maker's real pours teach."""
+    """Return the calibration from the tests of a maker's real pours."""
     lesson = lesson_of(user)
     learned, seen = lesson.learned, lesson.seen
     doubtful = set(learned.doubtful) if learned else set()
@@ -129,7 +129,7 @@ def _answer(seen: Seen, lesson: Lesson, is_doubtful: bool, pull: float) -> Answe
     o = seen.observation
 
     def said() -> tuple[float, float]:
-        """Return what the book says of it, and what the bench says now."""
+        """Return its standard prediction and the present one."""
         at: dict[str, Any] = {"overrun": o.overrun, "age_days": o.age_days, "careless": o.careless}
         book, now = (read(blend(o.parts, p), [o.at_c], **at) for p in (None, lesson.prior))
         return float(book.rung[0]), float(now.rung[0])
@@ -143,7 +143,7 @@ def _answer(seen: Seen, lesson: Lesson, is_doubtful: bool, pull: float) -> Answe
 
 
 def _summary(answers: list[Answer]) -> str:
-    """Return what the picture of said and felt shows, for whoever does not see it."""
+    """Return the text alternative of the picture of predicted and felt firmness."""
     far = [a.told - a.book for a in answers]
     if not far:
         return gettext("No test yet")
@@ -170,7 +170,7 @@ def _label(answer: Answer) -> str:
 
 
 def _words(learned: Learned, lesson: Lesson, shelf: Shelf) -> list[Word]:
-    """Return what was learned that is worth saying, the largest first."""
+    """Return the learned changes worth mentioning, largest first."""
     found: list[tuple[float, Word]] = []
     seen = lesson.seen
     thumb = learned.of("offset", "thumb")
@@ -214,7 +214,7 @@ def _words(learned: Learned, lesson: Lesson, shelf: Shelf) -> list[Word]:
 
 
 def _strength_word(learned: Learned, lesson: Lesson, material: Material) -> tuple[float, Word] | None:
-    """Return what was learned of one material's strength, where it is sure enough to say."""
+    """Return the learned change of one material's strength, if it is certain enough."""
     told = learned.of("strength", material.slug)
     if told is None or not _says((G * told[0], G * told[1])):
         return None
@@ -230,7 +230,7 @@ def _strength_word(learned: Learned, lesson: Lesson, material: Material) -> tupl
 
 
 def _together(learned: Learned, lesson: Lesson, shelf: Shelf) -> list[tuple[float, Word]]:
-    """Return what thumb and a carrying material say together while no pour tells the one from the other."""
+    """Return the combined change of thumb and main material while no pour separates the two."""
     found = []
     for kind, slug in learned.names:
         if kind != "strength" or slug not in shelf or shelf[slug].group not in ("wax", "butter"):
@@ -269,7 +269,7 @@ def _rungs(rungs: float) -> str:
 
 
 def _formulas(user: Any, shelf: Shelf, bench: Bench, lesson: Lesson) -> list[Before]:
-    """Return what the maker's newest versions read by the book and by the bench."""
+    """Return the firmness of the maker's newest versions, standard and calibrated."""
     versions = newest_of(Formula.objects.of(user).filter(put_away_at=None)[:MOST_FORMULAS])
     prefetch_related_objects(versions, "lines")
     found = []
@@ -284,7 +284,7 @@ def _formulas(user: Any, shelf: Shelf, bench: Bench, lesson: Lesson) -> list[Bef
 def _before_and_now(
     version: Version, shelf: Shelf, bench: Bench, prior: Prior
 ) -> tuple[Banded, Banded] | None:
-    """Return what a version reads by the book and by the bench; None where nothing can be said of it."""
+    """Return a version's firmness, standard and calibrated; None without a prediction."""
     masses = composition_of(version, shelf).masses
     if not any(grams > 0 for _, grams in masses) or why_not(blend(masses)):
         return None

@@ -1,4 +1,4 @@
-"""Everything of a pour on one page: for the folder, and as JSON; what it keeps and why."""
+"""A pour on one page, for the folder and as JSON, with how long it keeps and why."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ FORMAT, VERSION = "calmtin.pour", 1
 
 @dataclass(frozen=True)
 class CardLine:
-    """A material of the pot: what was weighed, its share, and the lot that most of it came from."""
+    """A material of the pot: weight, share, and the lot most of it came from."""
 
     material: Material
     grams: float

@@ -1,4 +1,4 @@
-"""When a maker's pours are to be looked at, and the page on which a look is answered."""
+"""The due checks of a maker's pours, and the page of a check."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ TRIED_BEFORE = 400  # pours that are read to say what is new to a person
 
 @dataclass(frozen=True)
 class Poured:
-    """As much of a poured pour as says when it is looked at: many are read to show a few.
+    """The part of a poured pour that its due checks depend on; many are read to show a few.
 
     `seen` are its checks: look, when, whether it was a set test, verdict, felt rung, at C.
     """
@@ -69,7 +69,7 @@ class Poured:
 
 @dataclass(frozen=True)
 class Due:
-    """A pour that is to be looked at: which look, and when."""
+    """A check that is due: which, and when."""
 
     pour: int
     look: Look
@@ -100,7 +100,7 @@ def in_question(user: Any, now: datetime, **narrowed: Any) -> list[Poured]:
 
 
 def poured_of(pour: Pour) -> Poured:
-    """Return as much of a pour, whose checks are at hand, as says when it is looked at."""
+    """Return that part of a pour whose checks are prefetched."""
     assert pour.poured_at is not None
     checks = tuple(tuple(getattr(check, name) for name in SEEN) for check in pour.checks.all())
     is_whipped = bool(pour.version.overrun_pct)
@@ -108,7 +108,7 @@ def poured_of(pour: Pour) -> Poured:
 
 
 def dues(pours: Iterable[Poured], now: datetime) -> list[Due]:
-    """Return what is due and what comes next of each pour that was not dropped, soonest first."""
+    """Return the due and next checks of each pour that was not dropped, soonest first."""
     found = []
     for pour in pours:
         if pour.is_dropped:
@@ -122,7 +122,7 @@ def dues(pours: Iterable[Poured], now: datetime) -> list[Due]:
 
 
 def due_of_formulas(user: Any, formulas: Sequence[int]) -> dict[int, tuple[str, str]]:
-    """Return what is due first of each of `formulas`: the look in words, and where it is answered."""
+    """Return the first due check of each of `formulas`: its name and address."""
     now = timezone.now()
     pours = in_question(user, now, version__formula__in=formulas)
     formula_of = {pour.pk: pour.formula for pour in pours}
@@ -135,7 +135,7 @@ def due_of_formulas(user: Any, formulas: Sequence[int]) -> dict[int, tuple[str, 
 
 
 def wants_skin_test(pours: Iterable[Poured], now: datetime) -> int | None:
-    """Return the pour that is asked for a thumb test at skin warmth, so that every third one has it."""
+    """Return the pour to ask for a thumb test at skin warmth, one in three."""
     set_by_now = [pour for pour in pours if now - pour.poured_at > timedelta(days=1)]
     last = sorted(set_by_now, key=lambda pour: pour.poured_at)[-SKIN_EVERY:]
     felt_warm = any(pour.was_felt_warm for pour in last)
@@ -144,7 +144,7 @@ def wants_skin_test(pours: Iterable[Poured], now: datetime) -> int | None:
 
 @dataclass(frozen=True)
 class LookView:
-    """The page of a look: the pour, and whether nobody said yet how far it was whipped."""
+    """The page of a check: the pour, and whether its volume gain is still unknown."""
 
     pour: Pour
     look: Look
@@ -173,7 +173,7 @@ def next_look(pour: Pour) -> str:
 
 @dataclass(frozen=True)
 class PressView:
-    """The page of the press test: the rod for what is expected, and what typed readings say."""
+    """The page of the press test: the suggested rod, and the result of the typed readings."""
 
     pour: Pour
     expected: float | None
@@ -189,7 +189,7 @@ class PressView:
 def press_view(
     pour: Pour, shelf: Shelf, bench: Bench, grams: list[float], rod_mm: float | None
 ) -> PressView:
-    """Return the press test of a pour; with readings, what they come to by their middle one."""
+    """Return the press test of a pour; with readings, the firmness of their median."""
     age = timezone.now() - (pour.poured_at or pour.started_at)
     expected = rung_at(
         actual_parts(pour, shelf),
@@ -213,7 +213,7 @@ def _about(grams: float) -> float:
 
 
 def flare_ups(user: Any, pour: Pour, shelf: Shelf) -> list[tuple[Check, list[Material]]]:
-    """Return the checks that tell of a flare-up, each with what is new to the person who tried it."""
+    """Return the checks with a flare-up, each with the ingredients new to that person."""
     told = [check for check in pour.checks.all() if check.signs.get("flare_up")]
     return [(check, _new_to(user, pour, check.who, shelf)) for check in told]
 

@@ -1,4 +1,4 @@
-"""The clocks that run beside a pour, on whichever of its pages."""
+"""The running clocks of a pour, on any of its pages."""
 
 from __future__ import annotations
 

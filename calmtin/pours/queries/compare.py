@@ -1,4 +1,4 @@
-"""Pours beside each other: only what differs, what was felt over time, and what it did to the firmness."""
+"""Pours side by side: the differences, felt firmness over time, and their effect."""
 
 from __future__ import annotations
 
@@ -45,7 +45,7 @@ class Item:
 
     @property
     def name(self) -> str:
-        """What it is called."""
+        """Its name on the page."""
         if self.pour:
             return str(self.pour.code)
         return said("{name}, version {number}", name=self.version.formula.name, number=self.version.number)
@@ -82,7 +82,7 @@ class Pair:
 
 @dataclass(frozen=True)
 class Row:
-    """A line of the table: what it is, and what it is in each column; `differs` from column to column."""
+    """A row of the table: its name and its value in each column; `differs` between columns."""
 
     name: str
     cells: list[str]
@@ -141,7 +141,7 @@ def newest_of(user: Any, formula_pk: int) -> list[int]:
 def compare_view(
     pours: Sequence[Pour], versions: Sequence[Version], shelf: Shelf, bench: Bench
 ) -> CompareView:
-    """Return pours, and versions that were not poured, beside each other."""
+    """Return pours, and versions that were not poured, side by side."""
     items = [_of_pour(n, pour, shelf, bench) for n, pour in enumerate(pours)]
     free = max(MOST - len(items), 0)
     items += [_of_version(len(items) + n, v, shelf, bench) for n, v in enumerate(versions[:free])]
@@ -260,7 +260,7 @@ def _felt_rows(items: Sequence[Item]) -> list[Row]:
 
 
 def felt_of(check: Check, pour: Pour) -> list[Felt]:
-    """Return what a check told of the firmness: by the thumb, and by the press."""
+    """Return the firmness of a check: by thumb and by press."""
     found = []
     age = age_days(pour, check)
     pressed = pressed_rung(check)
@@ -313,6 +313,6 @@ def kept_of(formula_pk: int) -> Kept | None:
 
 
 def compare_address(series: Series) -> str:
-    """Return the address at which the pours of a series lie beside each other."""
+    """Return the address that compares the pours of a series."""
     numbers = [("p", pk) for pk in series.pours.order_by("pk").values_list("pk", flat=True)]
     return f"{reverse('pours:compare')}?{urlencode(numbers)}"

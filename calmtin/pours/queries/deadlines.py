@@ -1,4 +1,4 @@
-"""What has to be ready by which day: the way back to today, and what to do now."""
+"""Deadlines: the steps back to today, and what to do now."""
 
 from __future__ import annotations
 
@@ -50,7 +50,7 @@ class NeedView:
 
 @dataclass(frozen=True)
 class Asked:
-    """What has to be ready, by its number the pour of it, and by its formula the version to pour.
+    """The deadlines, the pour for each by its key, and the version to pour by its formula.
 
     The lines of the versions are still to be read.
     """
@@ -61,7 +61,7 @@ class Asked:
 
 
 def asked_for(user: Any, today: date) -> Asked:
-    """Return what has to be ready, soonest first; what was for a day long past is left out."""
+    """Return the deadlines, soonest first; long past ones are left out."""
     filled_last = PourFilling.objects.filter(
         pour__version__formula=OuterRef("formula"), pour__called_off_at=None, pour__stove=None
     ).order_by("-pour__started_at", "position")
@@ -77,7 +77,7 @@ def asked_for(user: Any, today: date) -> Asked:
 
 
 def needs_of(user: Any, shelf: Shelf, bench: Bench, today: date) -> list[NeedView]:
-    """Return what has to be ready, with the way there."""
+    """Return the deadlines with their steps."""
     asked = asked_for(user, today)
     prefetch_related_objects(list(asked.versions.values()), "lines")
     on_scale = Pour.objects.of(user).filter(poured_at=None, called_off_at=None).values_list("pk", flat=True)
@@ -145,7 +145,7 @@ def _versions(needs: list[Need]) -> dict[int, Version]:
 
 
 def _pours(user: Any, needs: list[Need]) -> dict[int, Pour]:
-    """Return the pour of each need: of its formula and begun since it was asked for, oldest need first."""
+    """Return the pour for each deadline: of its formula, started since; oldest deadline first."""
     pours = (
         Pour.objects.of(user)
         .filter(
@@ -186,7 +186,7 @@ def _batch_g(user: Any, need: Need, version: Version | None) -> Decimal:
 def _short(
     version: Version, batch: Decimal, left: dict[str, Decimal], shelf: Shelf
 ) -> list[tuple[Material, Decimal]]:
-    """Return what the shelf lacks; of what it keeps no count only an infused oil is missed."""
+    """Return the missing materials; of uncounted ones only infused oils."""
     wanted = [(line.material, batch * line.percent / 100) for line in version.lines.all()]
     return [
         (shelf[slug], grams - left.get(slug, Decimal(0)))

@@ -111,7 +111,7 @@ class Line:
 
 @dataclass(frozen=True)
 class FinishDose:
-    """What goes into a finish's share: in all, in each container, in drops where it is a scent."""
+    """An addition to a finish's share: in total, per container, and in drops for a scent."""
 
     material: Material
     percent: Decimal
@@ -127,7 +127,7 @@ class FinishDose:
 
 @dataclass(frozen=True)
 class FinishShare:
-    """A finish of the pot: its base, g, its containers, and what goes on top."""
+    """A finish of the pot: its base in g, its containers, and its additions."""
 
     name: str
     base_g: Decimal
@@ -191,7 +191,7 @@ def scales_of(user: Any, bench: Bench) -> list[Scale]:
 def fill_view(
     user: Any, version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
 ) -> FillView:
-    """Return the plan that `typed` asks for; what cannot be read is told at its box."""
+    """Return the plan for `typed`; errors are shown at their boxes."""
     composition = composition_of(version, shelf)
     containers = containers_for(user)
     if "take" in typed:
@@ -237,7 +237,7 @@ def _lots(composition: Composition, typed: Mapping[str, str]) -> dict[str, int]:
 def _planned(
     view: FillView, composition: Composition, melt: Melt, shelf: Shelf, losses: Losses
 ) -> FillView:
-    """Return the view with its plan worked out, or with what stands against it."""
+    """Return the view with its plan, or with the reason there is none."""
     problems = dict(view.problems)
     step = view.scales[0].step_g
     fillings = [row.filling for row in view.rows if row.filling is not None]
@@ -333,7 +333,7 @@ def _rows(
 def _read_row(
     row: FillRow, way: Way, container: Container, melt: Melt, on_top: Mapping[str, float]
 ) -> FillRow:
-    """Return a row with its filling, or with what is wrong with it."""
+    """Return a row with its filling, or with its error."""
     notation = notation_in_force()
     each_ml = container.volume_ml * container.usual_level
     count = MOST_CONTAINERS
@@ -416,7 +416,7 @@ def _usual_losses(cling: tuple[float, float] | None) -> dict[str, Quantity]:
 
 
 def _losses(boxes: Boxes, problems: dict[str, str]) -> Losses:
-    """Read the losses; what cannot be read is told in `problems`."""
+    """Read the losses; errors go into `problems`."""
 
     def grams(box: str, name: str) -> float:
         return float(boxes.grams(problems, box, name, high=BATCH_G[1]))
@@ -435,7 +435,7 @@ def _losses(boxes: Boxes, problems: dict[str, str]) -> Losses:
 
 
 def _pot_g(view: FillView, composition: Composition, problems: dict[str, str]) -> Decimal:
-    """Return the batch that was asked for: typed, or what "I have 96 g of shea" makes."""
+    """Return the batch weight: typed, or from "I have 96 g of shea"."""
     notation, boxes = notation_in_force(), view.boxes
     part = next((p for p in composition if p.key == boxes["have"] and p.percent > 0), None)
     if part is not None and boxes["have_g"].strip():
@@ -470,7 +470,7 @@ def _line(part: Part, weighing: Weighing, parts: list[Part], scales: list[Scale]
 
 
 def _shares(view: FillView, plan: FillPlan, shelf: Shelf) -> list[FinishShare]:
-    """Return what each finish takes from the pot and what goes into it."""
+    """Return the share of the pot and the additions of each finish."""
     found = []
     for finish in view.finishes:
         mine = [filling for filling in plan.fillings if filling.finish == finish.name]

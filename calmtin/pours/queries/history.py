@@ -25,7 +25,7 @@ MOST_PINNED, MOST_MARKED = 12, 60  # the newest pours; more would only hide each
 
 
 def pins_for(formula: Formula) -> list[Pin]:
-    """Return what was felt near room temperature, for the formula's ladder."""
+    """Return the firmness felt near room temperature, for the formula's ladder."""
     bench = bench_of(formula.owner)
     pins = []
     for pour in Pour.objects.filter(version__formula=formula, called_off_at=None).prefetch_related(
@@ -43,7 +43,7 @@ def pins_for(formula: Formula) -> list[Pin]:
 
 
 def marks_for(formula: Formula, shelf: Shelf) -> list[Mark]:
-    """Return the formula's pours by what was really weighed, for its trio map."""
+    """Return the formula's pours by actual weight, for its firmness map."""
     marks = []
     named = Pour.objects.filter(version__formula=formula, called_off_at=None).select_related(
         "version__formula"

@@ -1,4 +1,4 @@
-"""The labels of a pour before they are printed: what they say, how they fit, what the sheet looks like."""
+"""The labels of a pour before printing: their text, how it fits, and the sheet."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ WORDS = ("name", "use", "note", "naming", "sheet", "count", "first")
 
 @dataclass(frozen=True)
 class LabelsView:
-    """The page of labels: boxes as typed, what is wrong with them, the label and its pages if it fits."""
+    """The page of labels: boxes as typed, errors, and the label and its sheet if it fits."""
 
     pour: Pour
     kinds: list[Filled]

@@ -1,4 +1,4 @@
-"""What the devices beside a pour say right now, and what can be done at a simulated stove."""
+"""The present readings of the devices at a pour, and the actions of a simulated stove."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ SETS_BELOW_C = 0.5
 
 @dataclass(frozen=True)
 class Switch:
-    """Something to press at the simulated stove: what it says, and what it does there."""
+    """A button of the simulated stove: its words and its action."""
 
     label: str
     kind: str
@@ -66,7 +66,7 @@ class OnScale:
 
 @dataclass(frozen=True)
 class Live:
-    """What a page shows of the devices beside a pour; `switches` in groups, each with its name."""
+    """The devices at a pour as a page shows them; `switches` in named groups."""
 
     pour: Pour
     of: Device
@@ -94,7 +94,7 @@ def rehearsal_or_404(user: Any, pk: int) -> Pour:
 
 
 def live_of(pour: Pour, shelf: Shelf, of: Device) -> Live | None:
-    """Return what the devices beside a pour say; None where its readings are typed."""
+    """Return the devices at a pour; None where readings are typed."""
     if pour.stove is None:
         return None
     bench = SimulatedBench(pour.stove)

@@ -1,4 +1,4 @@
-"""The next pour of a formula: what to change and why, how likely it is right, and what would tell most."""
+"""The next pour of a formula: what to change and why, its chances, and the most useful test."""
 
 from __future__ import annotations
 
@@ -46,7 +46,7 @@ class Telling:
 
 @dataclass(frozen=True)
 class NextPour:
-    """What is proposed for the next pour of a formula, against one more like the last."""
+    """The proposed next pour, compared with pouring the last one again."""
 
     formula: Formula
     version: Version
@@ -113,7 +113,7 @@ def next_pour(
 def _one_change(
     version: Version, composition: Composition, shelf: Shelf, bench: Bench, target: Target, stop: Stop
 ) -> Proposal | None:
-    """Return the change that aims best and still tells something: one structuring line against the oil.
+    """Return the best change that is still informative: one structuring line against the oil.
 
     Only where no single line gets there, everything moves.
     """
@@ -143,7 +143,7 @@ def _blend_of(proposal: Proposal, bench: Bench) -> Blend:
 def _tellings(
     best: Blend, now: Blend, changed: Blend | None, bench: Bench, overrun: float
 ) -> tuple[float, list[Telling]]:
-    """Return the band's width at the target now, and what each test would make of it, the most first."""
+    """Return the likely range at the target now, and after each test, most useful first."""
     room, warm = temp(bench.room_c, bench.temperature_unit), temp(SKIN_C, bench.temperature_unit)
     tests = [
         (
@@ -170,7 +170,7 @@ def _tellings(
 
 
 def _wanted(user: Any, formula: Formula, bench: Bench) -> tuple[tuple[float, float], list[str]]:
-    """Return the band to aim for at room temperature, and why: the kind's, or about what was kept."""
+    """Return the target range at room temperature, and its reason: the kind's, or a kept pour."""
     low, high = formula.kind_facts.target
     kept = kept_of(formula.pk)
     liked = (

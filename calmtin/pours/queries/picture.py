@@ -19,7 +19,7 @@ def _told(grams: float) -> str:
 
 
 def bench_picture(plan: FillPlan) -> FillBench:
-    """Return the containers of a plan to scale, and the pot with what is left in it."""
+    """Return the containers of a plan to scale, and the pot with its leftovers."""
     kinds = []
     for filling in plan.fillings:
         dip = plan.dip_ml(filling)

@@ -26,7 +26,7 @@ class PieceRow:
 
 @dataclass(frozen=True)
 class PiecesView:
-    """Pieces of a pour; `unpriced` says that a material in it has no price, so it cost more than told."""
+    """The pieces of a pour; `unpriced` names materials without a price, so the cost is incomplete."""
 
     pour: Pour
     rows: list[PieceRow]

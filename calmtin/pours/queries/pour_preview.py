@@ -1,4 +1,4 @@
-"""One pour beside the list: what it reads, what was felt, what is due, what it cost."""
+"""One pour next to the list: firmness, feel, next check and cost."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ class BesideFirmness:
 
 @dataclass(frozen=True)
 class Beside:
-    """A pour beside the list: what it reads and how it felt, its newest look, the next one, its cost."""
+    """A pour next to the list: its firmness and feel, newest check, next one, cost."""
 
     pour: Pour
     firmness: Firmness | BesideFirmness | Unpredicted
@@ -48,7 +48,7 @@ class Beside:
 
 
 def beside_of(pour: Pour, shelf: Shelf, bench: Bench) -> Beside:
-    """Return a pour of a list that was found by `asking` for what is `SHOWN`, as it stands beside it."""
+    """Return the preview of a pour that was fetched by `asking` for `SHOWN`."""
     read_along([pour], *SHOWN)
     checks = [check for check in pour.checks.all() if not check.set_test]
     pins = [

@@ -39,7 +39,7 @@ SELDOM: Mapping[str, tuple[type[Model], str]] = {
 
 
 def asking(pours: OwnedQuerySet, *names: str) -> OwnedQuerySet:
-    """Let `pours` tell which of the relations in `names` have anything, so that the others are not read."""
+    """Annotate `pours` with which relations in `names` have rows; empty ones are not queried."""
     told = {}
     for name in names:
         if name in SELDOM:

@@ -1,4 +1,4 @@
-"""One pour, on the scale or done, with what was found on looking again."""
+"""One pour, being weighed or done, with its checks."""
 
 from __future__ import annotations
 
@@ -113,7 +113,7 @@ class WeighRow:
 
     @property
     def lacking(self) -> Decimal:
-        """What is still to go in of a line that is in already, after the sheet was scaled up."""
+        """The grams still to add to a weighed line, after the sheet was scaled up."""
         return max(self.target_g - (self.actual_g or self.target_g), Decimal(0))
 
 
@@ -129,7 +129,7 @@ class Event:
 
 @dataclass(frozen=True)
 class Rescue:
-    """What can be done about a line that was over-poured; each with what follows from it.
+    """The options for an over-poured line, with their effects.
 
     Scaled up, the pot comes to `batch_g`, `larger_g` more than before; `to_add` is what then is
     still to go in, `short` what the shelf lacks of that. `may_take_out` says that it is unmixed still;
@@ -162,7 +162,7 @@ class Given:
 
 @dataclass(frozen=True)
 class PourView:
-    """A pour, on the scale or done; `weighed_g` is with what was added after the sheet was closed."""
+    """A pour, being weighed or done; `weighed_g` includes later additions."""
 
     pour: Pour
     rows: list[WeighRow]
@@ -217,7 +217,7 @@ class PourView:
 
     @property
     def unpriced(self) -> list[tuple[Material, Decimal]]:
-        """What was weighed without a price: from a lot that has none, or from no lot at all."""
+        """Weighed materials without a price: from an unpriced lot, or no lot."""
         weighed = [(row.material, row.actual_g) for row in self.rows if row.actual_g]
         rest = [(m, grams - self.cost.priced_g.get(m.slug, Decimal(0))) for m, grams in weighed]
         return [(material, grams) for material, grams in rest if grams > 0]
@@ -237,7 +237,7 @@ class PourView:
 
 @dataclass(frozen=True)
 class CheckView:
-    """A result beside what was planned and what was really weighed, at its temperature."""
+    """A check with the planned and actual predictions at its temperature."""
 
     check: Check
     planned_rung: float | None
@@ -277,7 +277,7 @@ OF_A_PAGE = (
 
 
 def pour_with_lines(user: Any, *, without: Sequence[str] = (), **lookup: Any) -> Pour:
-    """Return the maker's own pour with all that its page reads, or 404; `without` what it does not read."""
+    """Return the maker's pour with all that its page reads, or 404; `without` some relations."""
     names = [name for name in OF_A_PAGE if name not in without]
     pours = asking(Pour.every().select_related("version__formula", "stove", "closing"), *names)
     found: Pour = pours.own_or_404(user, **lookup)
@@ -362,7 +362,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
 
 
 def _all_booked(pour: Pour, cost: Cost) -> bool:
-    """Return whether all that was weighed came from the shelf: then nobody asks what is left on it."""
+    """Return whether every weight came from stock, so that no balance has to be asked for."""
     weighed = ((line.material, newest_grams(line)) for line in pour.lines.all())
     return all(
         grams is not None and grams <= cost.booked_g.get(slug, Decimal(0)) for slug, grams in weighed
@@ -406,7 +406,7 @@ def _rescue(pour: Pour, rows: list[WeighRow], left: Mapping[str, Decimal]) -> Re
 
 
 def _more_filled(pour: Pour, larger_g: Decimal) -> str:
-    """Return what a larger pot fills beside the plan, in words."""
+    """Return what a larger pot fills beyond the plan, in words."""
     filling = next(iter(pour.fillings.all()), None)
     if filling is None or not filling.each_g:
         return gettext("You need a container for the rest.")
@@ -427,7 +427,7 @@ def _is_newest(row: WeighRow, rows: list[WeighRow]) -> bool:
 
 
 def _events(pour: Pour, shelf: Shelf) -> list[Event]:
-    """Return what was done when, and at which temperature, oldest first."""
+    """Return the events of a pour with their times and temperatures, oldest first."""
     done_steps = [done for done in pour.steps_done.all() if done.is_done]
     names = {BATH: gettext("Back to the bath")}
     if not all(done.title or done.key == BATH for done in done_steps):
@@ -495,7 +495,7 @@ def weighed_cautions(pour: Pour, shelf: Shelf, bench: Bench) -> list[Caution]:
 
 
 def _pot(in_pot: Sequence[tuple[WeighRow, Decimal]], batch_g: Decimal) -> TinSection:
-    """Return the pot with what is in it, its height being the planned batch."""
+    """Return the pot with its contents, its height being the planned batch."""
     layers = [
         (row.line.key, row.material.label, row.material.layer, float(grams / batch_g * 100))
         for row, grams in in_pot

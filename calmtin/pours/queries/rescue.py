@@ -1,4 +1,4 @@
-"""Too soft or too hard: what brings a pot that was poured to what it should be."""
+"""Too soft or too hard: the additions that bring a poured pot to its target."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ NOTHING = gettext_noop(
 
 @dataclass(frozen=True)
 class Way:
-    """An addition with what it makes of the pot: percent of the material, and what must be said then."""
+    """An addition with its effect: percent of the material, and cautions."""
 
     addition: Addition
     percent: float
@@ -41,13 +41,13 @@ class Way:
 
     @property
     def grams_typed(self) -> str:
-        """The addition as its box says it, in grams whatever the scale shows."""
+        """The addition in its box, in grams whatever the scale shows."""
         return f"{digits(self.addition.grams)} g"
 
 
 @dataclass(frozen=True)
 class RescueView:
-    """Ways from what a pot reads to what it should, the least of each layer."""
+    """The ways from a pot's firmness to its target, the smallest of each layer."""
 
     now: float | None
     wanted: str
@@ -57,7 +57,7 @@ class RescueView:
 
 
 def pot_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
-    """Return what is in a pot that is melted again, g: without what was driven off and poured as a test."""
+    """Return the parts of a pot that is melted again, g, without losses."""
     dry = dry_parts(pour, shelf)
     whole = sum(grams for _, grams in dry)
     share = max(1.0 - float(pour.test_g) / whole, 0.0) if whole else 0.0
@@ -65,7 +65,7 @@ def pot_parts(pour: Pour, shelf: Shelf) -> list[tuple[Material, float]]:
 
 
 def rescue_view(user: Any, pour: Pour, shelf: Shelf, bench: Bench, typed: str | None) -> RescueView:
-    """Return what brings a pot to the rung that was typed, from the shelf; the kind's own unless told."""
+    """Return the additions that bring a pot to the typed firmness, or to the kind's target."""
     kind = pour.version.formula.kind_facts
     wanted = digits(sum(kind.target) / 2, ".1f") if typed is None else typed
     pot, overrun = pot_parts(pour, shelf), overrun_of(pour)
@@ -95,7 +95,7 @@ def rescue_view(user: Any, pour: Pour, shelf: Shelf, bench: Bench, typed: str | 
 def _candidates(
     pot: Sequence[tuple[Material, float]], shelf: Shelf, left: dict[str, Decimal]
 ) -> list[tuple[Material, float | None]]:
-    """Return what may be added: what the shelf has, and what is in the pot as far as nobody counts it."""
+    """Return the candidates for an addition: those in stock, and uncounted ones that are in the pot."""
     slugs = [slug for slug, grams in left.items() if grams > 0 and slug in shelf]
     slugs += [material.slug for material, _ in pot if material.slug not in left]
     chosen = [shelf[slug] for slug in dict.fromkeys(slugs) if shelf[slug].layer in WAYS]

@@ -1,4 +1,4 @@
-"""A pour's run sheet with what is done, and its clock."""
+"""The run sheet of a pour with its progress and clock."""
 
 from __future__ import annotations
 
@@ -80,7 +80,7 @@ class Felt:
 
 @dataclass(frozen=True)
 class FinishRow:
-    """A part of the finish that is made now: what the scale should say, and what it said."""
+    """A part of the current finish: target and actual weight."""
 
     part: PourFinishPart
     material: Material
@@ -91,7 +91,7 @@ class FinishRow:
 
 @dataclass(frozen=True)
 class SetTest:
-    """A drop that was tried before it was poured: what was felt, and what the engine reads there."""
+    """A drop tested before pouring: felt firmness, and the prediction there."""
 
     check: Check
     words: str
@@ -101,7 +101,7 @@ class SetTest:
 
 @dataclass(frozen=True)
 class RunView:
-    """The run sheet of a pour, its readings, its clocks, what was added by feel and what lies ahead.
+    """The run sheet of a pour: readings, clocks, additions by feel, and the forecast.
 
     `wait` says what to wait for before the next step, `wrong` what a step that was done too hot or
     too cold asks for, `is_setting` that the pot goes solid before it was filled.
@@ -140,7 +140,7 @@ class RunView:
 
 
 def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None) -> RunView:
-    """Return what to do now on a pour, what is done, and when the pot will be where."""
+    """Return the current step of a pour, the steps done, and the cooling forecast."""
     now = now or now_of(pour)
     batch = batch_of(pour, shelf)
     newest: dict[str, StepDone] = {done.key: done for done in pour.steps_done.all()}
@@ -244,7 +244,7 @@ def _finish_rows(pour: Pour, shelf: Shelf, following: StepView | None) -> list[F
 
 
 def _set_tests(pour: Pour, shelf: Shelf) -> list[SetTest]:
-    """Return the drops that were tried, each with what it says of the pot."""
+    """Return the set tests, each compared with the prediction."""
     tried = [check for check in pour.checks.all() if check.set_test and check.felt_rung is not None]
     if not tried:
         return []
@@ -278,7 +278,7 @@ def _rooms(pour: Pour, parts: Sequence[tuple[Material, float]]) -> list[tuple[Ma
 
 
 def title_of(pour: Pour, shelf: Shelf, key: str) -> str:
-    """Return what a pour's sheet calls a step; nothing for what is not on it."""
+    """Return the title of a step on a pour's sheet; empty if it is not on it."""
     return next((step.title for step in sheet_of(pour, batch_of(pour, shelf)) if step.key == key), "")
 
 
@@ -292,7 +292,7 @@ class RouteStep:
 
     @property
     def title(self) -> str:
-        """What it is called."""
+        """Its title on the page."""
         return self.own.title or self.usual
 
 
@@ -322,7 +322,7 @@ def route_view(pour: Pour, shelf: Shelf) -> RouteView:
 
 
 def may_add(pour: Pour, shelf: Shelf) -> list[tuple[str, str]]:
-    """Return what may go in by feel once the sheet is closed: scents first."""
+    """Return the materials that may be added by feel once the sheet is closed, scents first."""
     if pour.is_weighing or pour.called_off_at is not None:
         return []
     slugs = [line.material for line in pour.lines.all()]
@@ -375,7 +375,7 @@ def _clock(
 
 
 def _merged(scent_c: float | None, pour_c: float | None) -> list[tuple[str, float]]:
-    """Return the temperatures that matter with their names; two that are one are told as one."""
+    """Return the relevant temperatures with their names; equal ones are merged."""
     if scent_c is not None and pour_c is not None and scent_c - pour_c < SET_NEAR_C:
         return [(gettext("add scent, then pour by"), pour_c)]
     marks = [(gettext("add scent from"), scent_c), (gettext("pour by"), pour_c)]

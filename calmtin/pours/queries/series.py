@@ -69,7 +69,7 @@ class SeriesView:
 def series_view(
     user: Any, version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
 ) -> SeriesView:
-    """Return the series that `typed` asks for; what cannot be read is told at its box."""
+    """Return the series for `typed`; errors are shown at their boxes."""
     composition = composition_of(version, shelf)
     parts = [part for part in composition if part.percent > 0]
     wax = max(parts, key=lambda part: (part.material.layer == "wax", part.percent))

@@ -1,4 +1,4 @@
-"""How a formula came to be: what was poured, what each change did, what was dropped and what is kept."""
+"""The story of a formula: its pours, the effect of each change, what was dropped and kept."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from calmtin.pours.queries.record import verdict_of
 
 @dataclass(frozen=True)
 class Chapter:
-    """A pour: what was changed for it, what was felt, what was found amiss, and what was said of it."""
+    """A pour of the story: its changes, felt firmness, faults and verdict."""
 
     pour: Pour
     changed: list[Difference]
@@ -34,7 +34,7 @@ class Chapter:
 
 @dataclass(frozen=True)
 class StoryView:
-    """The story of a formula, and what it is made of as it is kept."""
+    """The story of a formula, and its composition as it is kept."""
 
     chapters: list[Chapter]
     kept: Kept | None

@@ -1,4 +1,4 @@
-"""What a plan takes from the shelf: which lots, what is short, what it costs, what pot it needs."""
+"""The stock for a plan: lots, shortages, cost and the pot it needs."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ class Take:
 
 @dataclass(frozen=True)
 class Supply:
-    """Where a line's grams come from; `short` is what the shelf lacks, of what is kept count of.
+    """The lots for a line's grams; `short` is what is missing of counted materials.
 
     `lots` are those to choose from, `chosen` the key of the one to use first.
     """
@@ -75,7 +75,7 @@ class Cost:
 
 @dataclass(frozen=True)
 class SupplyView:
-    """The plan beside the shelf. `best_g` is the largest batch without shopping, where that is known."""
+    """The plan and the stock. `best_g` is the largest batch without shopping, if known."""
 
     supplies: list[Supply]
     best_g: Decimal | None
@@ -85,12 +85,12 @@ class SupplyView:
 
     @property
     def shopping(self) -> list[Supply]:
-        """What is to be bought."""
+        """The shopping list."""
         return [supply for supply in self.supplies if supply.short > 0]
 
 
 def reserved_of(user: Any) -> dict[str, Decimal]:
-    """Return the grams that pours on the scale still have to weigh, by material: nobody else's."""
+    """Return the grams that pours in progress still have to weigh, by material."""
     held: dict[str, Decimal] = defaultdict(Decimal)
     pours = Pour.objects.of(user).filter(poured_at=None, called_off_at=None)
     newest = WeighIn.objects.filter(line=OuterRef("pk")).order_by("-pk").values("grams")[:1]
@@ -134,7 +134,7 @@ def _supply(
     until: date,
     chosen: int | None,
 ) -> Supply:
-    """Return where a line's grams come from; a lot that ends before the day `until` is told."""
+    """Return the lots for a line's grams, noting those that expire before `until`."""
     slug, wanted = line.part.material.slug, line.weighing.grams
     taken: list[Take] = []
     other = held.get(slug, Decimal(0))
@@ -224,7 +224,7 @@ def vessel_words(user: Any, plan: FillPlan) -> list[str]:
 
 
 def pot_words(user: Any, grams: float, parts: Sequence[tuple[Material, float]]) -> str:
-    """Return whether one of the maker's own pots holds so many grams, in words; nothing without any."""
+    """Return whether one of the maker's own pots is large enough, in words; empty without pots."""
     return _fits(
         list(Vessel.objects.of(user)),
         Vessel.Use.POT,

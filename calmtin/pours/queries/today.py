@@ -27,7 +27,7 @@ MOST_WAITING = 6  # of what is due and of what is to come, on the home page
 
 @dataclass(frozen=True)
 class Today:
-    """The home page: what is on the scale, due for a look, and to come; `more` are due beside those."""
+    """The home page: pours in progress, due checks and coming ones; `more` counts further due ones."""
 
     formulas: list[Listed]
     weighing: list[tuple[Any, TinSection]]

@@ -68,7 +68,7 @@ class VaryView:
 def vary_view(
     user: Any, version: Version, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
 ) -> VaryView:
-    """Return what the page shows for what was typed; what cannot be read is told at its box."""
+    """Return the page for the typed input; errors are shown at their boxes."""
     composition = composition_of(version, shelf)
     way = typed.get("way", "wax") if typed.get("way") in WAYS else "wax"
     lines = _lines(composition, way)

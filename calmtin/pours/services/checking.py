@@ -26,7 +26,7 @@ from calmtin.pours.services.rehearsing import refuse_rehearsal
 
 @transaction.atomic
 def exclude_check(user: Any, of: Check, *, reason: str) -> CheckLeftOut | None:
-    """Leave a check out of what the bench has taught, for a reason; without one it counts again.
+    """Exclude a check from the calibration, with a reason; without one include it again.
 
     The check itself stays as it was. None where that is so already.
     """
@@ -131,5 +131,5 @@ def keep(user: Any, pour: Pour, *, why: str = "", is_kept: bool = True) -> Kept:
 
 @transaction.atomic
 def show_figures(user: Any, *, by_the_book: bool) -> None:
-    """Show the book's figures everywhere, or what the maker's own pours have taught."""
+    """Show standard figures everywhere, or the maker's calibration."""
     Bench.objects.update_or_create(user=user, defaults={"by_the_book": by_the_book})

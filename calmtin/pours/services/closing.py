@@ -107,7 +107,7 @@ def _keep_lots(closing: Closing, pour: Pour) -> None:
 
 
 def keep_missing_closings() -> int:
-    """Let pours that were closed before closings were kept keep what they say today; return how many."""
+    """Keep what older closed pours say today, for those without a record of it; return how many."""
     missing = Pour.objects.filter(closing=None).exclude(poured_at=None, called_off_at=None)
     done = 0
     for pour in missing.select_related("owner").order_by("pk").iterator():

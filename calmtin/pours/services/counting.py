@@ -1,4 +1,4 @@
-"""Count what a pour gave: what was filled, what is left, and where the rest of it stayed."""
+"""Count the yield of a pour: filled, left over, and lost."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ def record_yield(
     pieces: Mapping[int, Sequence[Decimal]] | None = None,
     counts: Mapping[int, int] | None = None,
 ) -> Yield:
-    """Keep what was filled and what is left; an earlier count stays, the newest one counts.
+    """Record the filled containers and leftovers; earlier counts stay, the newest is used.
 
     `pieces` are the weights of single ones, g, `counts` how many there are, by the position of their
     filling. The next plans learn from it what clings. Raises `CalmTinError` for a pour that is not closed,
@@ -77,7 +77,7 @@ def record_yield(
 @sent_once
 @transaction.atomic
 def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lot:
-    """Put what is left of a pot into the pantry, as a lot of that blend with its true composition.
+    """Put the leftovers of a pot into the pantry, as a lot of that blend.
 
     It costs its share of what the pot cost and keeps no longer than what went into it. Raises
     `CalmTinError` where it is in the pantry already.

@@ -1,4 +1,4 @@
-"""Say what has to be ready by which day, and that it no longer has to."""
+"""Add and remove deadlines."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ from calmtin.pours.models import Need
 def add_deadline(
     user: Any, formula: Formula, *, what_for: str, needed_on: date, count: int, today: date
 ) -> Need:
-    """Plan so many pieces of a formula for a day: a gift, a market.
+    """Add a deadline for pieces of a formula: a gift, a market.
 
     Raises `CalmTinError` for a day that is past, and without a word what it is for.
     """

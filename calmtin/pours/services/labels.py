@@ -47,7 +47,7 @@ def print_labels(
     first: int = 1,
     cut_lines: bool = False,
 ) -> LabelPrint:
-    """Keep what the labels of some pieces say and print so many of them, from a place of the sheet on.
+    """Record and print labels for some pieces, starting at a place on the sheet.
 
     The maker's words stay with the formula for its next pour. Raises `CalmTinError` for words that
     claim what oils cannot do, for a material whose bottle has to be read first, for a place that the
@@ -133,6 +133,6 @@ def keep_label_sheet(user: Any, *, sheet: Sheet) -> LabelSheet:
 
 @transaction.atomic
 def drop_label_sheet(user: Any, row: LabelSheet) -> None:
-    """Take a sheet off the list; what was printed on it stays on record."""
+    """Remove a sheet from the list; its prints stay on record."""
     read_again(user, row)
     row.delete()

@@ -33,7 +33,7 @@ def send_pieces(
     price: Decimal | None = None,
     note: str = "",
 ) -> PieceGone:
-    """Keep that so many pieces of a pour were kept, given, sold, refilled, set aside or broken.
+    """Record that pieces of a pour were kept, given, sold, refilled, set aside or broken.
 
     Raises `CalmTinError` for more than are there, a price of what was not sold, or a pour that was
     not made.

@@ -1,4 +1,4 @@
-"""Rehearse a pour on the simulated stove: it takes nothing from the shelf and teaches nothing."""
+"""Rehearse a pour on the simulated stove: no stock is used and nothing is learned."""
 
 from __future__ import annotations
 
@@ -109,7 +109,7 @@ def delete_rehearsal(user: Any, pour: Pour) -> None:
 
 
 def refuse_rehearsal(pour: Pour) -> None:
-    """Refuse what would teach or take: a rehearsal is only played."""
+    """Raise `CalmTinError` for a rehearsal where stock would be used or something learned."""
     if pour.is_rehearsal:
         raise CalmTinError(
             gettext(

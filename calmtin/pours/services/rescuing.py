@@ -30,7 +30,7 @@ from calmtin.pours.services.rehearsing import refuse_rehearsal
 @sent_once
 @transaction.atomic
 def scale_up(user: Any, pour: Pour) -> Replan:
-    """Scale a sheet up to what was over-poured, so that every percentage is right again.
+    """Scale a sheet up to an over-poured line, so that every percentage is right again.
 
     What is in the pot stays; the other lines come to more. The sheet as it was planned stays on
     record. Raises `CalmTinError` where nothing was over-poured, or the pot gets too large.
@@ -90,7 +90,7 @@ def next_from_weights(user: Any, pour: Pour) -> Version:
 def add_to_pot(
     user: Any, pour: Pour, *, material: str, grams: Decimal, why: str = "", by_feel: bool = False
 ) -> PotAddition:
-    """Add so much of a material to a pot whose sheet is closed; the readings of the pour follow.
+    """Add a material to a pot whose sheet is closed; predictions follow.
 
     `by_feel` before it is poured, `why` then says it as it was typed; or melted again after.
 

@@ -1,4 +1,4 @@
-"""Pour day, step by step: what was done, and what the thermometer said."""
+"""Pour day, step by step: progress and temperature readings."""
 
 from __future__ import annotations
 
@@ -77,7 +77,7 @@ def read_pot(
 @sent_once
 @transaction.atomic
 def start_timer(user: Any, pour: Pour, *, key: str, minutes: Decimal) -> StepTimer:
-    """Start a clock on a step; started again, it rings so many minutes from now.
+    """Start a step's clock; started again, it rings that many minutes from now.
 
     The time it rings at is kept, so that a page that sleeps or reloads does not lose it.
     """

@@ -65,7 +65,7 @@ def weigh(
 
 
 def _take(user: Any, line: WeighLine, grams: Decimal, lot: Lot | None) -> Withdrawal | None:
-    """Take from the shelf what goes into the pot for a line; a rehearsal takes nothing."""
+    """Take a line's weight from stock; a rehearsal takes nothing."""
     if line.pour.is_rehearsal:
         return None
     return take_from_stock(user, line.material, grams, first=lot.pk if lot else line.lot_id)

@@ -1,4 +1,4 @@
-"""What the bench's own test pours have taught."""
+"""The calibration page."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from calmtin.pours.queries.calibration_page import learned_view
 
 @require_safe
 def learned(request: HttpRequest) -> HttpResponse:
-    """Show what was said, what was felt, and what that teaches."""
+    """Show predicted and felt firmness, and what was learned."""
     return _show(request)
 
 
@@ -42,7 +42,7 @@ def exclude_check(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def figures(request: HttpRequest) -> HttpResponse:
-    """Show the book's figures everywhere, or those of the bench."""
+    """Show standard figures everywhere, or the bench's calibration."""
     services.show_figures(request.user, by_the_book="book" in request.POST)
     return redirect(came_from(request) or "pours:calibration")
 

@@ -70,7 +70,7 @@ def _keep(request: HttpRequest, found: Pour, form: CheckForm) -> None:
 
 @require_safe
 def press(request: HttpRequest, pk: int) -> HttpResponse:
-    """Show how to press, with which rod, and what the readings say so far."""
+    """Show how to press, with which rod, and the result of the readings so far."""
     found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
     form = CheckForm(request.GET or None, bench=bench)
     grams, rod = [], None
@@ -114,7 +114,7 @@ def photo(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @require_safe
 def calendar(request: HttpRequest) -> HttpResponse:
-    """Send the looks, and the days of what has to be ready, as a calendar file."""
+    """Send the checks and deadlines as a calendar file."""
     now = timezone.now()
     looks = dues(in_question(request.user, now), now)
     pours = Pour.objects.select_related("version__formula").in_bulk([due.pour for due in looks])

@@ -1,4 +1,4 @@
-"""Pours beside each other, a test of one thing, the next pour, and the story of a formula."""
+"""Pours side by side, a test of one thing, the next pour, and the story of a formula."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ from calmtin.pours.queries.vary import VaryView, ladder_variants, vary_view
 
 @require_safe
 def compare(request: HttpRequest) -> HttpResponse:
-    """Show the pours and versions that are asked for beside each other."""
+    """Show the chosen pours and versions side by side."""
     numbers, of_versions = (
         [n for text in request.GET.getlist(name) if (n := whole_number(text))] for name in ("p", "v")
     )
@@ -48,7 +48,7 @@ def compare(request: HttpRequest) -> HttpResponse:
 
 @require_safe
 def history(request: HttpRequest, pk: int) -> HttpResponse:
-    """Show a formula's newest pours beside each other."""
+    """Show a formula's newest pours side by side."""
     formula = Formula.objects.own_or_404(request.user, pk=pk)
     # What is to be poured next lies beside what was.
     newest = formula.versions.select_related("formula").prefetch_related("lines").order_by("-number")[:1]

@@ -1,4 +1,4 @@
-"""Where the pieces of a pour went, and what has to be ready by a day."""
+"""The pieces of a pour, and deadlines."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ from calmtin.pours.queries.record import pour_with_lines
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def pieces(request: HttpRequest, pk: int) -> HttpResponse:
-    """Show where the pieces of a pour went; POST says it of some more."""
+    """Show the pieces of a pour; POST records where more of them went."""
     found = pour_with_lines(request.user, pk=pk)
     if found.poured_at is None or found.is_rehearsal or found.called_off_at is not None:
         return redirect("pours:pour", pk=pk)
@@ -76,7 +76,7 @@ def piece_back(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def ready_by(request: HttpRequest) -> HttpResponse:
-    """Show what has to be ready by which day, and the way there; POST plans another."""
+    """Show the deadlines with their steps; POST adds one."""
     today = timezone.localdate()
     form = NeedForm(request.POST or None, user=request.user, initial=request.GET.dict())
     if request.method == "POST" and form.is_valid():
@@ -107,5 +107,5 @@ def need_off(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_safe
 def rules(request: HttpRequest) -> HttpResponse:
-    """Say what usually has to be on a label, and who decides."""
+    """Show what a label usually has to say, and who decides."""
     return render(request, "pours/rules.html")

@@ -68,7 +68,7 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
 
 
 def _lot(request: HttpRequest) -> Lot | None:
-    """Return the lot that was chosen beside a weight; the sheet's own where none was."""
+    """Return the lot chosen for a weight; by default the sheet's own."""
     chosen = whole_number(request.POST.get("lot"))
     return Lot.objects.of(request.user).filter(pk=chosen, voided_at=None).first() if chosen else None
 
@@ -99,7 +99,7 @@ def correct(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def count(request: HttpRequest, pk: int) -> HttpResponse:
-    """Keep what a pour gave, and put what is left of it into the pantry."""
+    """Record the yield of a pour, and put its leftovers into the pantry."""
     found = pour_with_lines(request.user, pk=pk)
     form = YieldForm(request.POST, pour=found)
     if form.is_valid():
@@ -140,7 +140,7 @@ def finish(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def scale_up(request: HttpRequest, pk: int) -> HttpResponse:
-    """Scale the rest of the sheet up to what was over-poured."""
+    """Scale the rest of the sheet up to an over-poured line."""
     return _act(request, pk, partial(services.scale_up, request_key=key_of(request)))
 
 

@@ -1,4 +1,4 @@
-"""The simulated stove beside a rehearsal: what its devices say, and what is done at it."""
+"""The simulated stove of a rehearsal: its readings and actions."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from calmtin.pours.queries.record import pour_with_lines
 
 @require_POST
 def first(request: HttpRequest) -> HttpResponse:
-    """Rehearse a salve at once, on a bench that has nothing yet."""
+    """Start rehearsing a salve, on a bench without formulas."""
     shelf, bench = shelf_for(request.user), bench_of(request.user)
     made = services.rehearse_a_salve(
         request.user,

@@ -1,4 +1,4 @@
-"""The run sheet: what to do now, beside the stove."""
+"""The run sheet: the current step, next to the stove."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ from calmtin.pours.queries.run import may_add, route_view, run_view, title_of
 
 @require_safe
 def run(request: HttpRequest, pk: int) -> HttpResponse:
-    """Show what to do now on a pour, and its clock; the address may say what goes in by feel."""
+    """Show the current step of a pour, and its clock; the address may carry an addition by feel."""
     return _show(request, pk)
 
 
@@ -156,7 +156,7 @@ def weigh_finish(request: HttpRequest, pk: int, part: int) -> HttpResponse:
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def route(request: HttpRequest, pk: int) -> HttpResponse:
-    """Arrange the steps of a kind: their order, their titles, what is left out and what is added."""
+    """Arrange the steps of a kind: order, titles, skipped and added steps."""
     found = pour_with_lines(request.user, pk=pk)
     view, problem = route_view(found, shelf_for(request.user)), ""
     if request.method == "POST":

@@ -34,7 +34,7 @@ def today(request: HttpRequest) -> HttpResponse:
 
 @require_safe
 def pour_list(request: HttpRequest) -> HttpResponse:
-    """Show the pours that are asked for, newest first; what was asked stays in the address."""
+    """Show the filtered pours, newest first; the filter stays in the address."""
     shelf = shelf_for(request.user)
     materials = [(material.slug, material.label) for material in shelf.values()]
     search = PourFilter(request.GET, user=request.user, materials=materials, shelf=shelf)

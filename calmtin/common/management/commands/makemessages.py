@@ -27,7 +27,7 @@ class Command(makemessages.Command):
     msgattrib_options = [*makemessages.Command.msgattrib_options, WIDTH]
 
     def handle(self, *args: Any, **options: Any) -> None:
-        """Write calmtin/locale/en anew, without entries that nothing uses and without line numbers."""
+        """Write calmtin/locale/en, without unused entries and without line numbers."""
         options["locale"] = options["locale"] or ["en"]
         options["no_obsolete"], options["add_location"] = True, "file"
         here = Path.cwd()

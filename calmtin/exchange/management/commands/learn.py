@@ -1,4 +1,4 @@
-"""script/manage learn FILE: a log of test pours in, what it teaches in JSON out."""
+"""script/manage learn FILE: a log of test pours in, the learned figures as JSON out."""
 
 from __future__ import annotations
 
@@ -17,5 +17,5 @@ class Command(FileCommand):
     file_help = "a JSON file with observations and what to predict, or - for standard input"
 
     def answer(self, text: str, _: dict[str, Any], /) -> dict[str, Any]:
-        """Return what was learned as JSON."""
+        """Return the learned figures as JSON."""
         return learned_from(read_json(text), library())

@@ -14,7 +14,7 @@ class Command(BaseCommand):
     help = "Load the invented demo bench of Tern Quay, once."
 
     def handle(self, *_: Any, **__: Any) -> None:
-        """Say what was done, on standard error."""
+        """Load the demo data and report on standard error."""
         try:
             self.stderr.write("Demo data loaded." if load_demo() else "Demo data was there already; kept.")
         except CalmTinError as refused:

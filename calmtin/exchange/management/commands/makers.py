@@ -1,4 +1,4 @@
-"""script/manage makers: who works on this installation; add, let in, keep out, remove."""
+"""script/manage makers: list, add, block, unblock and remove makers."""
 
 from __future__ import annotations
 

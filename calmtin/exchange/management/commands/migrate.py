@@ -1,4 +1,4 @@
-"""script/manage migrate: Django's own, with a copy of the book first and no step back in time."""
+"""script/manage migrate: Django's own, with a backup first and no migration backwards."""
 
 from __future__ import annotations
 

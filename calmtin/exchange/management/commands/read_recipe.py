@@ -28,7 +28,7 @@ class Command(FileCommand):
         parser.add_argument("--batch", default="", help="what percentages are of, such as 200 g")
 
     def answer(self, text: str, options: dict[str, Any], /) -> dict[str, Any]:
-        """Return the recipe's lines with their weights, and what is left to settle."""
+        """Return the recipe's lines with their weights, and the unresolved ones."""
         notation = notation_in_force()
         batch_g = None
         if options["batch"]:
@@ -69,7 +69,7 @@ class Command(FileCommand):
 
 
 def _stated(amount: Amount) -> dict[str, Any]:
-    """Return what was written: its number, the range where one was written, and its unit."""
+    """Return the stated number, its range if given, and its unit."""
     told: dict[str, Any] = {"number": round(amount.value, 6), "unit": amount.unit}
     if amount.low != amount.high:
         told |= {"low": round(amount.low, 6), "high": round(amount.high, 6)}

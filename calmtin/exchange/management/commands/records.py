@@ -29,7 +29,7 @@ class Command(BaseCommand):
         parser.add_argument("--look", action="store_true", help="in: only say what it would do")
 
     def handle(self, *_: Any, **options: Any) -> None:
-        """Print what was written or taken in."""
+        """Print what was exported or imported."""
         user = User.objects.filter(username=options["maker"]).first()
         if user is None:
             raise CommandError(

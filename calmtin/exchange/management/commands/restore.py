@@ -1,4 +1,4 @@
-"""script/manage restore FILE: put a copy in the book's place, once it is known to be whole."""
+"""script/manage restore FILE: replace the book by a verified copy."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from calmtin.exchange.restoring import Restoring
 
 
 class Command(BaseCommand):
-    """Restore a copy of the book; what it replaces is kept."""
+    """Restore a backup; the book that it replaces is kept."""
 
     help = "Check a copy in full and put it in the book's place; what was there is kept beside it."
     requires_system_checks = []
@@ -27,7 +27,7 @@ class Command(BaseCommand):
         parser.add_argument("--yes", action="store_true", help="do not ask")
 
     def handle(self, *_: Any, **options: Any) -> None:
-        """Say what is in the copy, ask, and replace the book."""
+        """Print the contents of the backup, ask, and replace the book."""
         try:
             copy = Restoring(options["file"])
         except (CalmTinError, OSError) as error:
