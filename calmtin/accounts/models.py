@@ -124,7 +124,7 @@ class Bench(Owned):
     time_zone = models.CharField(max_length=60, blank=True)
     theme = models.CharField(max_length=5, choices=Theme, default=Theme.LIGHT)
     is_set_up = models.BooleanField(default=False, help_text="its maker was asked about scale and room")
-    by_the_book = models.BooleanField(gettext_lazy("show the book’s figures"), default=False)
+    by_the_book = models.BooleanField(gettext_lazy("use standard figures"), default=False)
 
     class Meta:
         constraints = [

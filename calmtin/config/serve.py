@@ -38,7 +38,7 @@ def main(argv: list[str] | None = None) -> None:
     from calmtin.exchange.backups import folder_alone
 
     if options.fresh and not settings.DEMO:
-        parser.error("--fresh would delete a maker's own book; it works with the demo only")
+        parser.error("--fresh would delete a maker's own records; it works with the demo only")
     signal.signal(signal.SIGTERM, _stop)
     try:
         with folder_alone():
@@ -73,7 +73,7 @@ def _open_book(*, fresh: bool) -> None:
         for file in settings.DATA_DIR.glob("calmtin.sqlite3*"):
             file.unlink()
     if not backups.database_file().exists():
-        print("Making a new book: a quarter of a minute, once.", file=sys.stderr, flush=True)
+        print("Creating a new database: a quarter of a minute, once.", file=sys.stderr, flush=True)
     try:
         call_command("migrate", verbosity=0)
     except CommandError as refused:

@@ -63,7 +63,7 @@ def folder_alone() -> Iterator[None]:
     except Timeout:
         raise CalmTinError(
             said(
-                "Calm Tin is already running on {folder}, or a book is being restored there. "
+                "Calm Tin is already running on {folder}, or a backup is being restored there. "
                 "Stop it first, or use another folder (CALMTIN_DATA).",
                 folder=folder,
             )
@@ -136,18 +136,18 @@ def read_manifest(file: Path) -> dict[str, Any]:
     try:
         with zipfile.ZipFile(file) as archive:
             if sum(member.file_size for member in archive.infolist()) > MOST_BYTES:
-                raise BadBackup(gettext("This file unpacks to far more than a book. Nothing was changed."))
+                raise BadBackup(
+                    gettext("This file unpacks to far more than a backup can hold. Nothing was changed.")
+                )
             manifest = json.loads(archive.read(MANIFEST))
             if manifest.get("format") != FORMAT or manifest.get("version") != VERSION:
-                raise BadBackup(
-                    gettext("This is not a copy of a Calm Tin book, or one of a newer version.")
-                )
+                raise BadBackup(gettext("This is not a Calm Tin backup, or one of a newer version."))
             sums = manifest["sha256"]
             if set(archive.namelist()) != {MANIFEST, *sums} or DATABASE not in sums:
                 raise BadBackup(gettext("This backup is incomplete."))
             for name, wanted in sums.items():
                 if name != DATABASE and (not name.startswith(MEDIA) or ".." in Path(name).parts):
-                    raise BadBackup(gettext("This copy holds files that do not belong in a book."))
+                    raise BadBackup(gettext("This backup holds files that do not belong in a backup."))
                 if _sha256(archive.open(name)) != wanted:
                     raise BadBackup(gettext("This backup is damaged."))
     except BadBackup:
@@ -161,11 +161,9 @@ def read_manifest(file: Path) -> dict[str, Any]:
         TypeError,
         EOFError,
     ) as error:
-        raise BadBackup(
-            said("This is not a whole copy of a Calm Tin book ({error}).", error=error)
-        ) from None
+        raise BadBackup(said("This is not a complete Calm Tin backup ({error}).", error=error)) from None
     except Exception as error:  # zlib and zipfile raise their own kinds on damaged data
-        raise BadBackup(said("This copy is damaged ({error}).", error=error)) from None
+        raise BadBackup(said("This backup is damaged ({error}).", error=error)) from None
     return manifest
 
 
@@ -191,7 +189,7 @@ def check_database(file: Path) -> dict[str, int]:
             }
     except sqlite3.Error as error:
         raise BadBackup(
-            said("The database in this copy is not a Calm Tin book ({error}).", error=error)
+            said("The database in this backup is not Calm Tin’s ({error}).", error=error)
         ) from None
 
 
@@ -205,7 +203,7 @@ def refuse_newer(applied: set[tuple[str, str]]) -> None:
     if newer:
         raise BadBackup(
             said(
-                "This book was written by a newer Calm Tin (it has {newer}). Update Calm Tin, then "
+                "This database was written by a newer Calm Tin (it has {newer}). Update Calm Tin, then "
                 "open it; nothing was changed.",
                 newer=newer[-1],
             )
@@ -227,10 +225,10 @@ def copy_notes() -> list[str]:
     """Return when the book was last backed up, for the settings page."""
     at = newest_copy()
     if at is None:
-        return [gettext("This book has not been copied yet. The server copies it once a day.")]
+        return [gettext("There is no backup yet. The server makes one every day.")]
     return [
         said(
-            "Last copied {at:%-d %B %Y at %H:%M}. The server keeps a copy of each of the last "
+            "Last backup: {at:%-d %B %Y at %H:%M}. The server keeps one of each of the last "
             "{daily} days and {weekly} weeks; script/manage backup writes one for you to take away.",
             at=at,
             daily=DAILY,
@@ -293,7 +291,7 @@ def check_book() -> None:
     if not sound:
         raise CalmTinError(
             said(
-                "The book {database_file} is damaged. Restore a copy: script/manage restore "
+                "The database {database_file} is damaged. Restore a backup: script/manage restore "
                 "{copies_folder}/… (the damaged one is kept).",
                 database_file=database_file(),
                 copies_folder=copies_folder(),

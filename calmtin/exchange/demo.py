@@ -140,7 +140,7 @@ def refuse_book() -> None:
     """Raise `CalmTinError` where the database is a maker's book: the demo never touches one."""
     file = database_file()
     words = (
-        f"{file} is a maker's own book, so the demo leaves it alone. "
+        f"{file} is a maker's own database, so the demo leaves it alone. "
         "Unset CALMTIN_DEMO, or let script/demo use its own folder."
     )
     if mark_of(file) == BOOK_MARK:

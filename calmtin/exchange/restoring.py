@@ -198,8 +198,8 @@ def refuse_lost_book() -> None:
     if any(trace.exists() for trace in traces):
         raise CalmTinError(
             said(
-                "{data} held a book, and its file {name} is missing. Put it back, or restore a copy: "
-                "script/manage restore {copies_folder}/… To start an empty book, use another folder.",
+                "{data} held a database, and its file {name} is missing. Put it back, or restore a backup: "
+                "script/manage restore {copies_folder}/… To start an empty database, use another folder.",
                 data=_data(),
                 name=database_file().name,
                 copies_folder=copies_folder(),
@@ -211,5 +211,5 @@ def mark_held() -> None:
     """Keep that a folder holds a book, once it does."""
     marker = _data() / HELD
     if not marker.exists():
-        marker.write_text(gettext("A book of Calm Tin is kept in this folder. Leave this file here.\n"))
+        marker.write_text(gettext("Calm Tin keeps its database in this folder. Leave this file here.\n"))
         _sync(_data())

@@ -152,7 +152,7 @@ class Commands(SimpleTestCase):
             book.commit()
         before = (self.data / "calmtin.sqlite3").read_bytes()
         refused = self.run_it("-m", "calmtin.config.serve", "--port", "0", "--fresh", CALMTIN_DEMO="1")
-        self.assertIn("maker's own book", refused.stderr)
+        self.assertIn("maker's own database", refused.stderr)
         self.assertEqual((self.data / "calmtin.sqlite3").read_bytes(), before)
         script = (ROOT / "script/demo").read_text()
         self.assertNotIn("{CALMTIN_DATA", script)
@@ -161,7 +161,7 @@ class Commands(SimpleTestCase):
         with self.serving():
             pass
         refused = self.run_it("-m", "calmtin.config.serve", "--port", "0", CALMTIN_DEMO="1")
-        self.assertIn("maker's own book", refused.stderr)
+        self.assertIn("maker's own database", refused.stderr)
         with closing(sqlite3.connect(self.data / "calmtin.sqlite3")) as book:
             book.execute("INSERT INTO django_migrations VALUES (NULL, 'pantry', '0999_x', '2027-01-01')")
             book.commit()
@@ -170,7 +170,7 @@ class Commands(SimpleTestCase):
         damaged = self.data / "calmtin.sqlite3"
         damaged.write_bytes(damaged.read_bytes()[:9000] + b"\xff" * 50_000)
         stopped = self.run_it("-m", "calmtin.config.serve", "--port", "0")
-        self.assertIn("is damaged. Restore a copy", stopped.stderr)
+        self.assertIn("is damaged. Restore a backup", stopped.stderr)
 
 
 class Logs(SimpleTestCase):

@@ -169,16 +169,16 @@ class WrongFiles(WithBook):
         file = self.data / "copy.zip"
         for cut in (0, 10, len(whole) // 2, len(whole) - 1):
             file.write_bytes(whole[:cut])
-            self.refused(file, "not a whole copy|damaged")
+            self.refused(file, "not a complete|damaged")
         # Inside the book itself: a byte of a date in the archive's own tables would not matter.
         with zipfile.ZipFile(io.BytesIO(whole)) as archive:
             (book,) = [member for member in archive.infolist() if member.filename.endswith(".sqlite3")]
         first, size = book.header_offset + 200, book.compress_size - 400
         for place in range(first, first + size, size // 12):
             file.write_bytes(whole[:place] + bytes([whole[place] ^ 0xFF]) + whole[place + 1 :])
-            self.refused(file, "not a whole copy|damaged|not whole")
+            self.refused(file, "not a complete|damaged|not whole")
         file.write_text("what,material")
-        self.refused(file, "not a whole copy")
+        self.refused(file, "not a complete")
 
     def test_other_databases_and_other_members_are_refused(self) -> None:
         other = self.data / "other.sqlite3"
@@ -187,9 +187,9 @@ class WrongFiles(WithBook):
             db.commit()
         data = other.read_bytes()
         other.unlink()
-        self.refused(self.forged(**{"calmtin.sqlite3": data}), "not a Calm Tin book")
+        self.refused(self.forged(**{"calmtin.sqlite3": data}), "is not Calm Tin’s")
         self.refused(
-            self.forged(**{"calmtin.sqlite3": b"SQLite format 3\0 and no more"}), "not a Calm Tin book"
+            self.forged(**{"calmtin.sqlite3": b"SQLite format 3\0 and no more"}), "is not Calm Tin’s"
         )
         book = self.book.read_bytes()
         self.refused(self.forged(**{"calmtin.sqlite3": book, "media/../../x": b"!"}), "do not belong")
@@ -298,7 +298,7 @@ class Interrupted(WithBook):
         for empty in (False, True):
             if empty:  # as a command leaves it that opened what was not there
                 sqlite3.connect(self.book).execute("PRAGMA journal_mode=WAL")
-            with self.assertRaisesMessage(CalmTinError, "held a book, and its file calmtin.sqlite3 is"):
+            with self.assertRaisesMessage(CalmTinError, "held a database, and its file calmtin.sqlite3 is"):
                 restoring.refuse_lost_book()
         (self.data / restoring.HELD).unlink()
         shutil.rmtree(self.data / "copies", ignore_errors=True)
@@ -323,11 +323,11 @@ class DailyCopies(WithBook):
         self.assertEqual(weeks, list(range(weeks[0], weeks[0] + 4)))
 
     def test_the_settings_page_says_when(self) -> None:
-        self.assertIn("not been copied", backups.copy_notes()[0])
+        self.assertIn("no backup yet", backups.copy_notes()[0])
         old = self.data / "copies" / "daily-2026-01-01.zip"
         old.parent.mkdir()
         old.touch()
         self.assertEqual(backups.copy_if_due(), backups.daily_copies()[-1])
         self.assertIsNone(backups.copy_if_due())
         self.assertFalse(old.exists())
-        self.assertIn("Last copied", backups.copy_notes()[0])
+        self.assertIn("Last backup", backups.copy_notes()[0])
