@@ -20,6 +20,7 @@ from typing import Any
 from django.conf import settings
 from django.db.migrations.loader import MigrationLoader
 from django.utils import timezone
+from django.utils.formats import date_format
 from django.utils.translation import gettext
 from filelock import FileLock, Timeout
 
@@ -228,9 +229,9 @@ def copy_notes() -> list[str]:
         return [gettext("There is no backup yet. The server makes one every day.")]
     return [
         said(
-            "Last backup: {at:%-d %B %Y at %H:%M}. The server keeps one of each of the last "
+            "Last backup: {at}. The server keeps one of each of the last "
             "{daily} days and {weekly} weeks; script/manage backup writes one for you to take away.",
-            at=at,
+            at=date_format(at, "j F Y, H:i"),
             daily=DAILY,
             weekly=WEEKLY,
         )

@@ -212,7 +212,7 @@ def _check_schema(data: dict[str, Any]) -> None:
 
 @cache
 def _schema() -> Draft202012Validator:
-    return Draft202012Validator(json.loads(SCHEMA_FILE.read_text()))
+    return Draft202012Validator(json.loads(SCHEMA_FILE.read_text(encoding="utf-8")))
 
 
 def _wanted(error: ValidationError) -> str:

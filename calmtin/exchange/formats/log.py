@@ -19,6 +19,7 @@ from typing import Any
 from django.db import transaction
 from django.db.models import Q
 from django.utils import timezone
+from django.utils.formats import date_format
 from django.utils.translation import gettext
 
 from calmtin.core.composition import THOUSANDTH, WHOLE
@@ -191,9 +192,9 @@ def preview_log(user: Any, text: str) -> list[RowOutcome]:
 
 def _told(pour: OldPour, look: dict[str, Any], is_first: bool) -> Words:
     what = said(
-        "a pour of {formula} on {poured:%-d %b %Y}, {parts} materials",
+        "a pour of {formula} on {poured}, {parts} materials",
         formula=pour.formula,
-        poured=pour.poured,
+        poured=date_format(pour.poured, "j M Y"),
         parts=len(pour.parts),
     )
     told = said("adds {what}", what=what) if is_first else said("adds to {what}", what=what)

@@ -7,6 +7,7 @@ from typing import Any
 import django_filters
 from django import forms
 from django.db.models import OuterRef, Q, QuerySet, Subquery
+from django.utils.formats import date_format
 from django.utils.translation import gettext_lazy
 
 from calmtin.common.fields import LongSelect
@@ -91,7 +92,7 @@ class PourFilter(Search):
             return []
         lots = Lot.objects.of(user).filter(of_material).order_by("-pk")
         return [
-            (str(lot.pk), f"{shelf[lot.material].label}, {lot.bought_on:%-d %b %Y}")
+            (str(lot.pk), f"{shelf[lot.material].label}, {date_format(lot.bought_on, 'j M Y')}")
             for lot in lots
             if lot.material in shelf
         ]
