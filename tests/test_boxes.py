@@ -61,7 +61,7 @@ class EveryBox(Reads, TestCase):
 
     def post(self, address: str, **data: object) -> object:
         self.version.refresh_from_db()
-        return self.client.post(address, {"seen": self.version.revision, **data}, follow=True)
+        return self.client.post(address, {"seen": self.version.revision, **data})
 
     def wax(self) -> object:
         return draft(self.formula).lines.get(material=WAX)

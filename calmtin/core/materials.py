@@ -123,6 +123,9 @@ class Material:
     vegan: bool = True
     allergens: tuple[str, ...] = ()
     grain_prone: bool = False
+    graininess: float | None = None  # how prone, 0 to 1, shea being 1; None where only that it is
+    slow_to_harden: bool = False
+    own_scent: bool = False
     skin_feel: str = ""
     typical_low_pct: float | None = None
     typical_high_pct: float | None = None

@@ -10,6 +10,12 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from unittest import TestCase
 
+from calmtin.core.custom_material import own_material
+from calmtin.core.data.loader import library, read_table
+from calmtin.core.engine.blend import blend
+from calmtin.core.engine.storage import hardening
+from calmtin.core.process.grain import grain_risk
+
 ROOT = Path(__file__).parents[2]
 ROW = re.compile(r"^    (\w+\.csv): (.+)$", re.M)
 USE = """
@@ -52,3 +58,22 @@ class NewMaterialTests(TestCase):
         )
         self.assertEqual(done.returncode, 0, done.stderr)
         return done.stdout
+
+
+class TraitTests(TestCase):
+    def test_a_makers_own_material_behaves_like_its_model(self):
+        shelf = library()
+        own = own_material(
+            shelf["shea_refined"], slug="own", name="Quay shea", group="butter", inci="", grain_prone=True
+        )
+        self.assertEqual((own.graininess, own.slow_to_harden), (1.0, True))
+        for material in (shelf["shea_refined"], own):
+            parts = blend([(material, 60.0), (shelf["olive_oil"], 40.0)])
+            self.assertAlmostEqual(grain_risk(parts, "slow_bench").risk, 0.982, places=3)
+            self.assertEqual(hardening(material), (0.8, 2.0))
+
+    def test_each_trait_is_of_a_material_and_of_the_model(self):
+        rows = read_table("traits")
+        self.assertEqual({row["trait"] for row in rows}, {"graininess", "slow_to_harden", "own_scent"})
+        self.assertEqual({row["material"] for row in rows} - set(library()), set())
+        self.assertTrue(all(row["source"] for row in rows))

@@ -5,11 +5,12 @@ from __future__ import annotations
 import csv
 from collections import defaultdict
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import cache
 from pathlib import Path
 from statistics import mean
 from types import MappingProxyType
-from typing import cast
+from typing import Any, cast
 
 from calmtin.core.cautions.ceilings import Ceiling, LimitStatus, ScentFacts
 from calmtin.core.data.marked import marked
@@ -112,10 +113,23 @@ def library() -> Shelf:
     for edit in read_table("edits"):
         by_slug[edit["slug"]][edit["field"]] = edit["value"]
     behaviour = {row["material"]: row for row in read_table("behaviour")}
+    traits = _traits()
     return Shelf(
-        [_material(row, behaviour[row["slug"]], solid, melt) for row in rows]
+        [
+            replace(_material(row, behaviour[row["slug"]], solid, melt), **traits.get(row["slug"], {}))
+            for row in rows
+        ]
         + [_scent(row) for row in scents]
     )
+
+
+def _traits() -> Mapping[str, dict[str, Any]]:
+    """Return the traits of materials: how grainy, whether slow to harden, whether it has its own scent."""
+    found: dict[str, dict[str, Any]] = defaultdict(dict)
+    for row in read_table("traits"):
+        graded = row["trait"] == "graininess"
+        found[row["material"]][row["trait"]] = float(row["value"]) if graded else row["value"] == "1"
+    return found
 
 
 def _group_means(rows: list[dict[str, str]], column: str) -> dict[str, float]:

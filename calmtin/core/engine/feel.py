@@ -20,23 +20,6 @@ _DRAG = {"sticky": 1.0, "dry": 0.7, "medium": 0.6, "rich": 0.5, "light": 0.4}
 # Loose starches and clays take up about this many times their weight of oil.
 _UPTAKE = 1.5
 
-# Materials known for a scent of their own, which a refined one has not (craft knowledge).
-OWN_SCENT = frozenset(
-    {
-        "beeswax_yellow",
-        "cocoa_butter",
-        "coconut_virgin",
-        "coffee_butter_blend",
-        "hemp_seed_oil",
-        "infused_oil",
-        "lanolin",
-        "lard",
-        "sesame_oil",
-        "shea_unrefined",
-        "tallow",
-    }
-)
-
 
 @dataclass(frozen=True, slots=True)
 class Feel:

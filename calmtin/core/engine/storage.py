@@ -12,7 +12,6 @@ from calmtin.core.materials import Material
 
 FAT_RUNGS, WAX_RUNGS = 0.8, 0.3  # what is still to come at once after the pour, rungs
 FAT_DAYS, SLOW_DAYS, WAX_DAYS = 1.0, 2.0, 1.0 / 6.0  # half of it has come after
-SLOW = frozenset({"shea_refined", "shea_unrefined", "palm_oil", "mango_butter"})
 
 # Cocoa butter that was cooled without care sets in a lower form first.
 LOWER_FORM_C, LOWER_FORM_DAYS = 5.0, 4.0
@@ -37,7 +36,7 @@ def hardening(material: Material) -> tuple[float, float]:
     """Return what of a material is still to come after the pour, rungs, and in how many days half."""
     if material.group == "wax":
         return WAX_RUNGS, WAX_DAYS
-    return FAT_RUNGS, SLOW_DAYS if material.slug in SLOW else FAT_DAYS
+    return FAT_RUNGS, SLOW_DAYS if material.slow_to_harden else FAT_DAYS
 
 
 def _left(material: Material, age_days: float) -> float:

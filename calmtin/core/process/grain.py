@@ -34,15 +34,7 @@ ROUTE: dict[Cooling, float] = {
     "tubes_at_once": 0.4,
     "never_melted": 0.15,
 }
-# How slow and mixed a butter's fats are, shea being the worst of the common ones.
-PRONE = {
-    "shea_refined": 1.0,
-    "shea_unrefined": 1.0,
-    "mango_butter": 0.6,
-    "cocoa_butter": 0.5,
-    "sal_butter": 0.3,
-    "kokum_butter": 0.3,
-}
+# Of a grain-prone butter whose own figure is not known, shea being 1 (`core/data/traits.csv`).
 OTHER_PRONE = 0.5
 SHARE_PCT = 15.0  # at which 63 % of the risk is there
 HELD_BY_WAX, WAX_PCT = 0.6, 15.0  # above so much wax the fats are held in place
@@ -84,7 +76,7 @@ def grain_risk(blended: Blend, cooling: Cooling, log: GrainLog | None = None) ->
     advice is never what was chosen already.
     """
     slow = {
-        material: float(percent) * PRONE.get(material.slug, OTHER_PRONE)
+        material: float(percent) * (OTHER_PRONE if material.graininess is None else material.graininess)
         for material, percent in zip(blended.materials, blended.percent, strict=True)
         if material.grain_prone and material.group != "wax"
     }

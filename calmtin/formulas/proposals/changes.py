@@ -11,7 +11,6 @@ from calmtin.accounts.models import Bench
 from calmtin.common.templatetags.calm import priced, priced_weight, temp
 from calmtin.core.allergens import allergen_words
 from calmtin.core.composition import Composition
-from calmtin.core.engine.feel import OWN_SCENT
 from calmtin.core.engine.firmness import skin_melt
 from calmtin.core.materials import Material
 from calmtin.core.messages import said
@@ -94,7 +93,7 @@ def _allergens(before: Sequence[Material], after: Sequence[Material]) -> list[st
 
 
 def _scent(before: Sequence[Material], after: Sequence[Material]) -> list[str]:
-    had, has = ({m.slug for m in materials} & OWN_SCENT for materials in (before, after))
+    had, has = ({m.slug for m in materials if m.own_scent} for materials in (before, after))
     if bool(has) == bool(had):
         return []
     return [gettext("has its own smell") if has else gettext("no scent")]

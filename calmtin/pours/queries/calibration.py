@@ -15,7 +15,7 @@ from calmtin.core.cached import cached_property
 from calmtin.core.engine.bands import Prior
 from calmtin.core.engine.learning import Learned, learn
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.process.grain import PRONE, GrainLog
+from calmtin.core.process.grain import GrainLog
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours.adapters import Seen, in_order, pours_that_teach, seen_of
 from calmtin.pours.models import Check, CheckLeftOut, PotAddition, Replan, WeighIn
@@ -167,9 +167,10 @@ def prior_for(user: Any) -> tuple[Prior | None, GrainLog]:
 
 def _grain_log(user: Any) -> GrainLog:
     """Return, by way of cooling, the checked pours with grain-prone butter, and those with grain."""
+    grainy = [slug for slug, material in shelf_for(user).items() if material.graininess is not None]
     looked = (
         Check.objects.of(user)
-        .filter(pour__called_off_at=None, signs__has_key="grain", pour__lines__material__in=list(PRONE))
+        .filter(pour__called_off_at=None, signs__has_key="grain", pour__lines__material__in=grainy)
         .values_list("pour", "pour__version__cooling", "signs__grain")
         .distinct()
     )
