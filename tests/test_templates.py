@@ -30,3 +30,22 @@ class TemplateTests(SimpleTestCase):
         self.assertEqual(
             reaching_up("pantry", "{% url 'pours:list' %}{% url 'pantry:lot' 1 %}"), ["'pours:list'"]
         )
+
+
+class StyleTests(SimpleTestCase):
+    def test_every_class_of_a_stylesheet_is_used(self):
+        written = "".join(
+            page.read_text(encoding="utf-8")
+            for pattern in ("*.html", "*.py", "*.js")
+            for page in settings.BASE_DIR.rglob(pattern)
+        )
+        used = set(re.findall(r"[\w-]+", written))
+        made = ("layer-", "part-", "track-", "is-", "htmx-")  # put together where they are shown
+        dead = {
+            (sheet.name, name)
+            for sheet in settings.BASE_DIR.rglob("*.css")
+            if "vendor" not in sheet.parts
+            for name in re.findall(r"\.(-?[a-zA-Z_][\w-]*)(?=[^{}]*\{)", sheet.read_text(encoding="utf-8"))
+            if name not in used and not name.startswith(made)
+        }
+        self.assertEqual(dead, set())
