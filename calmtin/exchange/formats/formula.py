@@ -14,8 +14,7 @@ from typing import Any
 
 from django.db import transaction
 from django.utils.translation import gettext
-from jsonschema import Draft202012Validator, ValidationError
-from jsonschema.exceptions import best_match
+from jsonschema_rs import Draft202012Validator, ValidationError
 
 from calmtin.common.idempotency import sent_once
 from calmtin.core.cautions.case import Case
@@ -197,27 +196,38 @@ def _parts_of_file(data: Any) -> tuple[str, str, list[Any]]:
 
 def _check_schema(data: dict[str, Any]) -> None:
     """Refuse what the published schema does not allow, with its place in the file."""
-    error = best_match(_schema().iter_errors(data))
+    error = min(_validator().iter_errors(data), key=lambda e: len(e.instance_path), default=None)
     if error is not None:
+        place = "".join(
+            f"[{step}]" if isinstance(step, int) else f".{step}" for step in error.instance_path
+        )
         raise BadFormulaFile(
             said(
                 "{where}: {shown} does not fit; it must {wanted}.",
-                where=error.json_path.removeprefix("$."),
+                where=place.removeprefix("."),
                 shown=_shown(error.instance),
                 wanted=_wanted(error),
             ),
-            field=str(error.path[0]) if error.path else "",
+            field=str(error.instance_path[0]) if error.instance_path else "",
         )
 
 
 @cache
-def _schema() -> Draft202012Validator:
-    return Draft202012Validator(json.loads(SCHEMA_FILE.read_text(encoding="utf-8")))
+def _schema() -> dict[str, Any]:
+    schema: dict[str, Any] = json.loads(SCHEMA_FILE.read_text(encoding="utf-8"))
+    return schema
+
+
+@cache
+def _validator() -> Draft202012Validator:
+    return Draft202012Validator(_schema())
 
 
 def _wanted(error: ValidationError) -> str:
     """Say in words what a rule of the schema wants."""
-    asks = error.validator_value
+    asks: Any = _schema()
+    for step in error.schema_path:
+        asks = asks[step]
     return {
         "type": said("be {asks}", asks=asks if isinstance(asks, str) else gettext("of another kind")),
         "minimum": said("be {asks} or more", asks=asks),
@@ -228,7 +238,7 @@ def _wanted(error: ValidationError) -> str:
         "enum": said(
             "be one of {names}", names=", ".join(map(str, asks)) if isinstance(asks, list) else asks
         ),
-    }.get(str(error.validator), "be as the schema says")
+    }.get(str(error.schema_path[-1]), gettext("be as the schema says"))
 
 
 def _notes(row: dict[str, Any]) -> LineNotes:
