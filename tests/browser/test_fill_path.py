@@ -69,7 +69,7 @@ class FillPath(BrowserCase):
         page.keyboard.press("Enter")
         self.settled()
         expect(page.get_by_label("batch")).to_have_value("24.2")
-        expect(page.locator(".cautions")).to_contain_text("bee, coconut")
+        expect(page.locator(".cautions")).to_contain_text("bee products, coconut")
         made = Formula.objects.latest("pk").versions.get()
         self.assertAlmostEqual(made.batch_g, Decimal("24.17"))
         expect(line(page, "Olive oil")).to_be_visible()
