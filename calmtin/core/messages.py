@@ -78,7 +78,9 @@ class Message:
 
     def worded(self, notation: Notation) -> str:
         """Return the sentence in a bench's notation."""
-        return _Writer(notation).vformat(_look_up(self.template) if self.template else "", (), self.values)
+        # A catalogue answers the empty text with its own head.
+        template = _look_up(self.template) if self.template else ""
+        return _Writer(notation).vformat(template, (), self.values)
 
     def __repr__(self) -> str:
         return f"Message({self.template!r}, {self.values!r})"

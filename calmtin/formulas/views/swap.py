@@ -24,7 +24,8 @@ def swaps(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
     """Show the substitutes for a line, one for one and at equal firmness."""
     version, shelf, bench = version_of(request, pk, number), shelf_for(request.user), bench_of(request.user)
     line = Line.objects.own_or_404(request.user, version=version, key=key)
-    avoid = [flag for flag in request.GET.getlist("free") if flag in avoidable()]
+    free_from = avoidable()
+    avoid = [flag for flag in request.GET.getlist("free") if flag in free_from]
     today = timezone.localdate()
     stock = {v.lot.material for v in in_stock(request.user, today)}
     costs = costs_of(request.user, today)
@@ -44,6 +45,6 @@ def swaps(request: HttpRequest, pk: int, number: int, key: str) -> HttpResponse:
         "problem": problem,
         "avoid": avoid,
         "mine": bool(request.GET.get("mine")),
-        "free_from": avoidable(),
+        "free_from": free_from,
     }
     return page_or_fragment(request, "formulas/swap.html", "formulas/_swap.html", context)

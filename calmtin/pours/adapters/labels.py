@@ -102,7 +102,7 @@ def standing(pour: Pour) -> list[PieceGone]:
 
 
 def parts_by_finish(pour: Pour, shelf: Shelf) -> dict[str, list[tuple[Material, float]]]:
-    """Return the parts of the products of a pour, by finish, or of the plain pot."""
+    """Return what the products of a pour are made of, by finish, or the plain pot."""
     base = dry_parts(pour, shelf)
     whole = sum(grams for _, grams in base) or 1.0
     on_top: dict[str, list[tuple[Material, float]]] = {f.finish: [] for f in pour.fillings.all()}

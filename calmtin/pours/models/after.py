@@ -100,7 +100,7 @@ class LabelText(Owned):
 
 
 class LabelPrint(Record):
-    """A print of labels: their text, sheet and count."""
+    """Labels that were printed: their text, sheet and count."""
 
     OWNER_PATH = "pour__owner"
 

@@ -145,7 +145,7 @@ def _versions(needs: list[Need]) -> dict[int, Version]:
 
 
 def _pours(user: Any, needs: list[Need]) -> dict[int, Pour]:
-    """Return the pour for each deadline: of its formula, started since; oldest deadline first."""
+    """Return the pour for each deadline; one pour serves one deadline, the oldest first."""
     pours = (
         Pour.objects.of(user)
         .filter(
