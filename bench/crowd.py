@@ -134,7 +134,8 @@ def grown(season: bytes) -> bytes:
 
 def _on_bench(user: Any) -> dict[str, int]:
     from calmtin.formulas.models import Formula
-    from calmtin.pours.models import LabelPrint, Pour
+    from calmtin.packing.models import LabelPrint
+    from calmtin.pours.models import Pour
 
     formula = Formula.objects.of(user).get(name="Headwind lip stick")
     draft = next(v for v in formula.versions.order_by("-number") if not v.is_poured)

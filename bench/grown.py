@@ -39,17 +39,18 @@ from django.db.models import Model  # noqa: E402
 from django.test import Client  # noqa: E402
 
 from calmtin.accounts.models import User  # noqa: E402
+from calmtin.checks.queries.calibration import forget, lesson_of  # noqa: E402
+from calmtin.checks.queries.compare import newest_of  # noqa: E402
 from calmtin.config.serve import gather_static  # noqa: E402
 from calmtin.exchange.demo import load_demo  # noqa: E402
 from calmtin.exchange.records.reading import import_records  # noqa: E402
 from calmtin.exchange.records.writing import write_records  # noqa: E402
 from calmtin.exchange.upkeep import study_book  # noqa: E402
 from calmtin.formulas.models import Formula, Line, Step, Version  # noqa: E402
+from calmtin.packing import models as after  # noqa: E402
 from calmtin.pantry.models import Lot, Movement, Withdrawal, with_left  # noqa: E402
-from calmtin.pours.models import Check, Pour, after  # noqa: E402
+from calmtin.pours.models import Check, Pour  # noqa: E402
 from calmtin.pours.models import pour as parts  # noqa: E402
-from calmtin.pours.queries.calibration import forget, lesson_of  # noqa: E402
-from calmtin.pours.queries.compare import newest_of  # noqa: E402
 from calmtin.pours.services import record_check  # noqa: E402
 
 POURS, CHECKS, FORMULAS, LOTS, SEED = 2_000, 10_000, 400, 1_500, 7

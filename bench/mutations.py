@@ -33,7 +33,14 @@ TYPED = ("tests.core.test_typed_numbers", "tests.test_boxes")
 CLOSED = ("tests.pours.test_closed",)
 STOPS = ("tests.formulas.test_stops",)
 DOORS = ("tests.accounts.test_knocking",)
-POURS = ("tests.pours", "tests.formulas.test_cautions_everywhere", "tests.common")
+POURS = (
+    "tests.plans",
+    "tests.pours",
+    "tests.checks",
+    "tests.packing",
+    "tests.formulas.test_cautions_everywhere",
+    "tests.common",
+)
 
 
 @dataclass(frozen=True)
@@ -106,14 +113,14 @@ FAULTS = [
           "_enter(lot, Movement.Kind.VOIDED, -balance(lot), reason.strip())", "_enter(lot, Movement.Kind.VOIDED, -lot.amount_g, reason.strip())", PANTRY),
     Fault("a result typed in Fahrenheit is kept in Celsius", "core/units.py",
           "fahrenheit_to_celsius(typed) if is_fahrenheit else typed", "typed", POURS),
-    Fault("what a plan lacks is told", "pours/queries/deadlines.py",
+    Fault("what a plan lacks is told", "packing/queries/deadlines.py",
           "and grams > left.get(slug, Decimal(0))", "and grams < left.get(slug, Decimal(0))", PANTRY + POURS),
     Fault("a withdrawal is put back once", "pantry/services/lots.py",
           "    if any(movement.kind == back for movement in movements):\n        return\n", "", PANTRY),
     Fault("a deleted material leaves a tombstone", "pantry/services/materials.py", "row.mark_deleted()", "row.delete()", RECORDS),
     Fault("the slug of a deleted material is not given again", "pantry/services/materials.py",
           "taken = set(OwnMaterial.every().of(user)", "taken = set(OwnMaterial.objects.of(user)", PANTRY),
-    Fault("a lot is traced to what was left of a pot", "pours/queries/trace_lot.py",
+    Fault("a lot is traced to what was left of a pot", "packing/queries/trace_lot.py",
           "[*_infusions(user, infused), *_leftovers(user, taken)]", "[*_infusions(user, infused)]", POURS + RECORDS),
     Fault("a day that no bench sees is refused", "exchange/records/rows.py",
           '        check_day(day, name=gettext("A day in it"))\n', "", RECORDS),
@@ -126,15 +133,15 @@ FAULTS = [
           "if phrase.worked_out and (self.is_reading or is_alone):", "if phrase.worked_out and is_alone:", TYPED),
     Fault("a sign that belongs to nothing is asked about", "core/recipe/boxes.py", "    if strange:\n", "    if False:\n", TYPED),
     Fault("a fraction ends before the next digit", "core/recipe/numerals.py", 'f" {digits} ", text)', 'f" {digits}", text)', TYPED),
-    Fault("Enter starts no pour", "pours/views/fill.py", "if commits(request) and view.plan", 'if request.method == "POST" and view.plan', ("tests.test_enter",)),
+    Fault("Enter starts no pour", "plans/views/fill.py", "if commits(request) and view.plan", 'if request.method == "POST" and view.plan', ("tests.test_enter",)),
     Fault("a closed pour costs what its lots cost then", "pours/queries/record.py",
           "cost_of(withdrawals_of(pour), costs_of_closing(pour))", "cost_of(withdrawals_of(pour))", CLOSED),
     Fault("a closed pour keeps the name of its formula", "pours/adapters/closed.py",
           "        formula.name, formula.kind = closing.formula_name, closing.kind\n", "        formula.kind = closing.kind\n", CLOSED),
-    Fault("a closed pour keeps the names of its materials", "pours/queries/card.py", "    shelf = shelf_of(pour, shelf)\n", "", CLOSED),
+    Fault("a closed pour keeps the names of its materials", "packing/queries/card.py", "    shelf = shelf_of(pour, shelf)\n", "", CLOSED),
     Fault("a stop holds up the start of a pour", "pours/services/starting.py", "        if not is_history:\n", "        if False:\n", STOPS),
     Fault("a stop holds up an addition", "pours/services/rescuing.py", "    if not pour.is_rehearsal:\n        with_it", "    if False:\n        with_it", STOPS),
-    Fault("a stop holds up a print of labels", "pours/services/labels.py",
+    Fault("a stop holds up a print of labels", "packing/services/labels.py",
           "    refuse_open_stops(pour.version, inside, bench, batch_g=pour.batch_g)\n", "", STOPS),
     Fault("an address may fail so often", "accounts/login_throttling.py", "failed is not None and failed >= most", "False", DOORS),
     Fault("who waits too long for the hash is told", "accounts/hashers.py", "if not _places.acquire(blocking=False):", "if not _places.acquire():", DOORS),

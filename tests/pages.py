@@ -13,11 +13,11 @@ PAGES = {"away"} | {
         "pantry": (
             "container containers infusion lot making material material_correct material_new pantry"
         ),
-        "pours": (
-            "calibration card check compare deadlines fill fill_sheet history label_print "
-            "label_sheets labels list next of_lot pieces pour press route "
-            "rules run series story today vary"
-        ),
+        "plans": "fill fill_sheet series vary",
+        "pours": "list pour route run",
+        "checks": "calibration check compare history next press story",
+        "packing": "card deadlines label_print label_sheets labels of_lot pieces rules",
+        "overview": "today",
     }.items()
     for name in names.split()
 }

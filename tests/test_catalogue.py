@@ -15,6 +15,7 @@ from django.core.management import call_command
 from django.test import SimpleTestCase, override_settings
 
 CATALOGUE = Path("en") / "LC_MESSAGES" / "django.po"
+CLASSES = re.compile(r"\{% block body_class %\}\w+\{% endblock %\}")
 TRANSLATED = re.compile(
     r"\{% blocktranslate.*?endblocktranslate %\}|\{% translate .*?%\}"
     r"|\{% comment.*?endcomment %\}|\{#.*?#\}|<!doctype html>|<script.*?</script>|<style.*?</style>",
@@ -36,7 +37,7 @@ def entries(catalogue: Path) -> list[str]:
 
 def bare_words(template: str) -> list[str]:
     """Return the words of a template that no translation tag holds."""
-    text = TRANSLATED.sub(" ", template)
+    text = TRANSLATED.sub(" ", CLASSES.sub(" ", template))
     spoken = " ".join(CODE.sub(" ", value) for value in SPOKEN.findall(text))
     shown = ELEMENT.sub(" ", CODE.sub(" ", text))
     return WORD.findall(NAME.sub(" ", f"{shown} {spoken}"))

@@ -32,7 +32,7 @@ SAVES = {
     "accounts:first_bench": {"accounts.bench"},
     "formulas:details": {"formulas.formula"},
     "pantry:material": {"pantry.override"},
-    "pours:hours": {"pours.pour"},
+    "packing:hours": {"pours.pour"},
     "pours:route": {"pours.route"},
 }
 EDITS = {"formulas.version", "formulas.line", "formulas.step", "formulas.formula"}
@@ -75,12 +75,12 @@ class EnterKey(InAFolder, TestCase):
     def unlinked(self) -> list[str]:
         """Return pages that a bench of this state links to in no place that is walked."""
         pour = Pour.objects.get(owner=self.user, code="OH-01")
-        of_pour = [reverse(f"pours:{name}", args=[pour.pk]) for name in ("check", "press")]
+        of_pour = [reverse(f"checks:{name}", args=[pour.pk]) for name in ("check", "press")]
         slug = self.user.ownmaterial_set.get(name="Reed bed wax").slug
         maker = User.objects.get(username="bow")
         return [
             *of_pour,
-            f"{reverse('pours:compare')}?pour={pour.pk}&pour={pour.pk + 1}",
+            f"{reverse('checks:compare')}?pour={pour.pk}&pour={pour.pk + 1}",
             reverse("pantry:material_correct", args=[slug]),
             reverse("accounts:first_bench"),
             reverse("accounts:household"),

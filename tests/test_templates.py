@@ -7,12 +7,23 @@ import re
 from django.conf import settings
 from django.test import SimpleTestCase
 
-ORDER = ("accounts", "help", "pantry", "formulas", "pours", "exchange")
-NAMED = re.compile(rf"""["']({"|".join(ORDER)}):\w+["']""")
+ORDER = (
+    "accounts",
+    "help",
+    "pantry",
+    "formulas",
+    "plans",
+    "pours",
+    "checks",
+    "packing",
+    "exchange",
+    "overview",
+)
+NAMED = re.compile(rf"""["']({"|".join(ORDER)})[:/][\w./]+["']""")
 
 
 def reaching_up(app: str, template: str) -> list[str]:
-    """Return the addresses of apps above `app` that a template names."""
+    """Return the addresses and templates of apps above `app` that a template names."""
     return [named[0] for named in NAMED.finditer(template) if ORDER.index(named[1]) > ORDER.index(app)]
 
 
@@ -28,7 +39,10 @@ class TemplateTests(SimpleTestCase):
 
     def test_one_that_does_is_found(self):
         self.assertEqual(
-            reaching_up("pantry", "{% url 'pours:list' %}{% url 'pantry:lot' 1 %}"), ["'pours:list'"]
+            reaching_up(
+                "pantry", "{% url 'pours:list' %}{% url 'pantry:lot' 1 %}{% include 'pours/_a.html' %}"
+            ),
+            ["'pours:list'", "'pours/_a.html'"],
         )
 
 

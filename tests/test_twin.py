@@ -20,12 +20,14 @@ from django.test import SimpleTestCase, TestCase, override_settings
 from calmtin.accounts.models import Bench, User
 from calmtin.core.quantities import FLUID_OUNCE_ML, OUNCE_G, Mass
 from calmtin.formulas.models import FinishPart, Formula, Line, Version
+from calmtin.packing.models import PieceGone
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, OwnContainer, OwnMaterial
+from calmtin.plans.queries import fill
+from calmtin.plans.queries.fill import fill_view
 from calmtin.pours.models import (
     Check,
     FinishWeighIn,
-    PieceGone,
     PotAddition,
     PotReading,
     Pour,
@@ -35,8 +37,6 @@ from calmtin.pours.models import (
     WeighLine,
     Yield,
 )
-from calmtin.pours.queries import fill
-from calmtin.pours.queries.fill import fill_view
 from tests.bench_data import draft, maker, salve
 from tests.crawl import crawl
 from tests.exchange.test_records import InAFolder

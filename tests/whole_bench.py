@@ -10,16 +10,18 @@ from django.utils import timezone
 
 from calmtin.accounts import services as accounts
 from calmtin.accounts.models import User
+from calmtin.checks import services as checks_services
 from calmtin.core.packing.layout import Shape, Sheet
 from calmtin.core.process.route import OwnStep
 from calmtin.core.process.scales import Scale
 from calmtin.formulas import services as formulas
 from calmtin.formulas.models import Formula
+from calmtin.packing import services as packing_services
 from calmtin.pantry import services as pantry
 from calmtin.pantry.adapters import container_for, shelf_for
 from calmtin.pantry.models import Infusion, Lot
+from calmtin.plans.adapters import Variant
 from calmtin.pours import services as pours
-from calmtin.pours.adapters import Variant
 from calmtin.pours.models import Pour
 from tests.bench_data import a_picture, draft, maker, plan_for, salve
 
@@ -102,8 +104,8 @@ def _drafts(user: User, formula: Formula) -> None:
     formulas.delete_draft(user, dropped, seen=dropped.revision)
     need = {"what_for": "regatta", "count": 4, "needed_on": timezone.localdate() + timedelta(days=30)}
     for _ in range(2):
-        called_off = pours.add_deadline(user, formula, **need, today=timezone.localdate())
-    pours.remove_deadline(user, called_off)
+        called_off = packing_services.add_deadline(user, formula, **need, today=timezone.localdate())
+    packing_services.remove_deadline(user, called_off)
 
 
 def _finished_pour(user: User, formula: Formula) -> Pour:
@@ -139,8 +141,8 @@ def _finished_pour(user: User, formula: Formula) -> Pour:
     check = pours.record_check(
         user, pour, temp_c=20.5, felt_rung=Decimal("4.5"), verdict="keep", photo=a_picture()
     )
-    pours.exclude_check(user, check, reason="cold hands")
-    pours.keep(user, pour, why="it glides")
+    checks_services.exclude_check(user, check, reason="cold hands")
+    checks_services.keep(user, pour, why="it glides")
     return pour
 
 
@@ -160,14 +162,16 @@ def _labels_and_pieces(user: User, pour: Pour) -> None:
         return Sheet(name=name, shape=Shape("round", 60.0, 60.0), across_mm=62.0, down_mm=62.0, **page)
 
     for name in ("Old reel", "Reel"):
-        on = pours.keep_label_sheet(user, sheet=sheet(name))
+        on = packing_services.keep_label_sheet(user, sheet=sheet(name))
         finish = {"position": 0, "sheet": on.slug, "count": 2, "naming": "common"}
-        pours.print_labels(user, pour, name=f"Hand salve on {name}", **finish)
+        packing_services.print_labels(user, pour, name=f"Hand salve on {name}", **finish)
         if name == "Old reel":
-            pours.drop_label_sheet(user, on)
+            packing_services.drop_label_sheet(user, on)
     for _ in range(2):
-        gone = pours.send_pieces(user, pour, position=0, went="given", count=1, on=DAY, who="bow")
-    pours.undo_piece(user, gone)
+        gone = packing_services.send_pieces(
+            user, pour, position=0, went="given", count=1, on=DAY, who="bow"
+        )
+    packing_services.undo_piece(user, gone)
 
 
 def _series(user: User) -> None:

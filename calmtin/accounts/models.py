@@ -11,6 +11,7 @@ from django.db import models
 from django.utils.translation import gettext_lazy
 
 from calmtin.common.owned import Owned, within
+from calmtin.common.registry import Provider
 from calmtin.core.cached import cached_property
 from calmtin.core.engine.bands import Prior
 from calmtin.core.limits import BUYING_DAYS, COLD_C, HOT_C, MARGIN_PCT, PRICE, ROOM_C, WEIGHT_G
@@ -18,9 +19,13 @@ from calmtin.core.notation import Notation, ScaleUnit, System, TemperatureUnit
 from calmtin.core.process.grain import GrainLog
 from calmtin.core.quantities import OUNCE_G
 
-# The app above that keeps test pours says what they have taught a maker's bench, and in how many of them
-# grain was seen (see pours.apps).
-prior_providers: list[Callable[[User], tuple[Prior | None, GrainLog]]] = []
+
+def _nothing_learned(_: User) -> tuple[Prior | None, GrainLog]:
+    return None, {}
+
+
+# What a maker's checks have taught: the prior of their bench, and in how many pours grain was seen.
+learned: Provider[Callable[[User], tuple[Prior | None, GrainLog]]] = Provider(_nothing_learned)
 
 
 # What the names of porters begin with, who hold the rows of a file on their way in and are no makers (see
@@ -38,12 +43,16 @@ class Makers(UserManager["User"]):
         return super().get_queryset().exclude(username__startswith=PORTER).select_related("bench")
 
 
+# What a trigger does when a maker's materials, figures or log changed; the maker's key follows it.
+NEW_STATE = "UPDATE accounts_user SET log_state = random() WHERE id = "
+
+
 class User(AbstractUser):
     """A maker. `is_staff` marks who manages the household: adds makers, gives new passwords."""
 
     objects: ClassVar[Makers] = Makers()
 
-    # Kept by the database itself (see pours.models): another number after each change of what the
+    # Kept by the database itself (see NEW_STATE): another number after each change of what the
     # maker's log teaches, 0 while there is none.
     log_state = models.BigIntegerField(default=0, db_default=0, editable=False)
     # Set for requests that change nothing: what was read with the maker then holds to their end.
@@ -138,7 +147,7 @@ class Bench(Owned):
 
     @cached_property
     def _taught(self) -> tuple[Prior | None, GrainLog]:
-        return next((source(self.user) for source in prior_providers), (None, {}))
+        return learned()(self.user)
 
     @property
     def learned_prior(self) -> Prior | None:

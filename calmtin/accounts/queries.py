@@ -10,9 +10,10 @@ from django.conf import settings
 from django.db.models import QuerySet
 
 from calmtin.accounts.models import Bench, User
+from calmtin.common.registry import Sources
 
 # Apps above this one say what the settings page shows of the installation.
-settings_notes: list[Callable[[], list[str]]] = []
+settings_notes: Sources[Callable[[], list[str]]] = Sources()
 
 
 @dataclass(frozen=True)
@@ -25,7 +26,7 @@ class Held:
     anchor: str = ""
 
 
-settings_lists: list[Callable[[Any], Held]] = []
+settings_lists: Sources[Callable[[Any], Held]] = Sources()
 
 
 def bench_of(user: Any) -> Bench:

@@ -69,7 +69,11 @@ INSTALLED_APPS = [
     "calmtin.devices",
     "calmtin.pantry",
     "calmtin.formulas",
+    "calmtin.overview",
+    "calmtin.packing",
+    "calmtin.checks",
     "calmtin.pours",
+    "calmtin.plans",
     "calmtin.exchange",
     "calmtin.help",
     "django.contrib.auth",
@@ -155,7 +159,7 @@ AUTH_PASSWORD_VALIDATORS = [
     )
 ]
 LOGIN_URL = "accounts:sign_in"
-LOGIN_REDIRECT_URL = "pours:today"
+LOGIN_REDIRECT_URL = "overview:today"
 LOGOUT_REDIRECT_URL = "accounts:sign_in"
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = 0.25  # hours

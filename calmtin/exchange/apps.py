@@ -8,9 +8,13 @@ class ExchangeConfig(AppConfig):
     def ready(self) -> None:
         """Register the links to imports and exports, and the note on the last backup."""
         from calmtin.accounts.queries import settings_notes
-        from calmtin.common.actions import Action, register
+        from calmtin.common.actions import Action, register, register_sections
         from calmtin.exchange.backups import copy_notes
 
+        register_sections("pantry", "exchange:pantry_import")
+        register_sections("pours", "exchange:pours_import")
+        register_sections("", "exchange:records")
+        register_sections("formulas", "exchange:formula_import")
         register(
             Action("formula whole", gettext_lazy("File"), "exchange:formula_file", takes=2),
             Action("formula whole", gettext_lazy("CSV"), "exchange:formula_csv", takes=2),
@@ -20,5 +24,4 @@ class ExchangeConfig(AppConfig):
             Action("formulas", gettext_lazy("Import a file"), "exchange:formula_import"),
             Action("pantry", gettext_lazy("Import and export"), "exchange:pantry_import", tab="csv"),
         )
-        if copy_notes not in settings_notes:
-            settings_notes.append(copy_notes)
+        settings_notes.add(copy_notes)

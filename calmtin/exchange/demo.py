@@ -21,6 +21,9 @@ from calmtin.exchange.backups import BOOK_MARK, database_file, mark_of
 from calmtin.exchange.season import STEP_G, load_season, usual_plan
 from calmtin.formulas.models import Version
 from calmtin.formulas.services import add_finish, add_line, set_percent, start_formula
+from calmtin.packing.services.deadlines import add_deadline
+from calmtin.packing.services.labels import print_labels
+from calmtin.packing.services.pieces import count_hours, send_pieces
 from calmtin.pantry.services.containers import add_container
 from calmtin.pantry.services.lots import buy_lot
 from calmtin.pantry.services.making import start_infusion
@@ -28,9 +31,6 @@ from calmtin.pantry.services.materials import add_material, set_own_figures
 from calmtin.pours.models import Pour
 from calmtin.pours.services.checking import record_check
 from calmtin.pours.services.counting import record_yield
-from calmtin.pours.services.deadlines import add_deadline
-from calmtin.pours.services.labels import print_labels
-from calmtin.pours.services.pieces import count_hours, send_pieces
 from calmtin.pours.services.starting import start_pour
 from calmtin.pours.services.weighing import finish_weighing, weigh
 

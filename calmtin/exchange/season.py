@@ -20,6 +20,7 @@ import numpy as np
 from django.utils import timezone
 from PIL import Image, ImageDraw
 
+from calmtin.checks.services import keep
 from calmtin.core.engine.bands import Prior
 from calmtin.core.engine.blend import Blend, blend
 from calmtin.core.engine.firmness import read, set_point_c
@@ -35,7 +36,7 @@ from calmtin.pantry.adapters import container_for, shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pantry.services.lots import buy_lot
 from calmtin.pours.models import Pour
-from calmtin.pours.services import finish_weighing, keep, record_check, start_pour, weigh
+from calmtin.pours.services import finish_weighing, record_check, start_pour, weigh
 
 SEED = 20
 # What nobody on the bench knows: the learner has to find it.

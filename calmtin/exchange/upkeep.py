@@ -12,10 +12,10 @@ from django.db import connection, connections
 from django.utils import timezone
 
 from calmtin.accounts.models import User
+from calmtin.checks.queries.calibration import lesson_of
 from calmtin.common.models import Sent
 from calmtin.exchange.backups import copy_if_due
 from calmtin.exchange.records.import_holder import dismiss_forgotten
-from calmtin.pours.queries.calibration import lesson_of
 from calmtin.pours.services.closing import keep_missing_closings
 
 log = logging.getLogger("calmtin")

@@ -182,7 +182,7 @@ def records(request: HttpRequest) -> HttpResponse:
             messages.success(
                 request, said("Imported: {words}", words=report.words) if report.added else report.words
             )
-            return redirect("pours:today")
+            return redirect("overview:today")
         is_here = "sent_in_parts" in request.POST
         if request.method == "POST" and (is_here or form.is_valid()):
             if not is_here:

@@ -10,7 +10,5 @@ class FormulasConfig(AppConfig):
         from calmtin.pantry.queries.material import usage_sources
         from calmtin.pantry.services.correcting import users
 
-        if lines_with not in users:
-            users.append(lines_with)
-        if formulas_using not in usage_sources:
-            usage_sources.append(formulas_using)
+        users.add(lines_with)
+        usage_sources.add(formulas_using)

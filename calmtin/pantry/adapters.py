@@ -32,7 +32,7 @@ def shelf_for(user: Any) -> Shelf:
 
 
 # The database gives a maker another state after each change of an own material, blend or figure
-# (see pours.models), so that a shelf is put together once for each; 0 says that there is none.
+# (see the end of pantry.models), so that a shelf is put together once for each; 0 says that there is none.
 @cached(LRUCache(MOST_SHELVES), key=lambda user, state: (user.pk, state), lock=Lock())
 def _put_together(user: Any, state: int) -> Shelf:  # noqa: ARG001  # the state is its key
     own = [to_core(row) for row in OwnMaterial.objects.of(user)]

@@ -9,5 +9,4 @@ class PantryConfig(AppConfig):
         from calmtin.accounts.queries import settings_lists
         from calmtin.pantry.queries.vessels import vessels_held
 
-        if vessels_held not in settings_lists:
-            settings_lists.append(vessels_held)
+        settings_lists.add(vessels_held)

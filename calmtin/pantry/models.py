@@ -10,9 +10,10 @@ from django.conf import settings
 from django.db import models
 from django.utils.translation import gettext_lazy
 
+from calmtin.accounts.models import NEW_STATE
 from calmtin.common.numbers import SumGrams
 from calmtin.common.owned import Deletable, Owned, Record, days_within, within
-from calmtin.common.triggers import guard, guard_record
+from calmtin.common.triggers import follow, guard, guard_record
 from calmtin.core import limits
 from calmtin.core.materials import GROUPS
 
@@ -404,3 +405,8 @@ guard(
     "a lot with movements stays; take it off the shelf instead",
     when="EXISTS (SELECT 1 FROM pantry_movement m WHERE m.lot_id = OLD.id)",
 )
+# A shelf is put together once for each state of its maker.
+for _table in ("pantry_override", "pantry_ownmaterial", "pantry_ownblend"):
+    for _event in ("INSERT", "UPDATE"):
+        follow(f"{_table}_{_event.lower()}_state", _event, _table, NEW_STATE + "NEW.owner_id")
+    follow(f"{_table}_delete_state", "DELETE", _table, NEW_STATE + "OLD.owner_id")

@@ -17,8 +17,8 @@ from calmtin.config.moved import moved
 from calmtin.core.packing.layout import plain_sheets
 from calmtin.core.quantities import fahrenheit_to_celsius
 from calmtin.formulas.services import add_finish
+from calmtin.packing.services import add_deadline, keep_label_sheet, print_labels, send_pieces
 from calmtin.pantry import services as pantry
-from calmtin.pours.services import add_deadline, keep_label_sheet, print_labels, send_pieces
 from calmtin.pours.services.checking import record_check
 from tests.bench_data import Reads, a_picture, draft, maker, pour_of, salve
 from tests.pages import PAGES
@@ -242,4 +242,4 @@ class Doors(Reads, TestCase):
 
 class Names(Reads, TestCase):
     def test_urls_reverse_to_what_is_documented(self) -> None:
-        self.assertEqual(reverse("pours:today"), "/")
+        self.assertEqual(reverse("overview:today"), "/")

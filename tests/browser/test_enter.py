@@ -10,7 +10,8 @@ from playwright.sync_api import Page, expect
 
 from calmtin.common.models import Sent
 from calmtin.common.owned import Owned
-from calmtin.pours.models import LabelPrint, Pour
+from calmtin.packing.models import LabelPrint
+from calmtin.pours.models import Pour
 from tests.browser.base import BrowserCase
 from tests.crawl import crawl
 
@@ -69,7 +70,7 @@ class EnterInABox(BrowserCase):
         # The button that says so still does it.
         page.get_by_role("button", name="Print").click()
         expect(page.get_by_role("link", name="Open the sheet to print")).to_be_visible()
-        self.assertEqual(LabelPrint.objects.count(), before["pours.labelprint"] + 1)
+        self.assertEqual(LabelPrint.objects.count(), before["packing.labelprint"] + 1)
 
     def test_with_scripts_it_moves_on_and_commits_nothing_on_any_page(self) -> None:
         client = Client()

@@ -13,10 +13,12 @@ from playwright.sync_api import expect
 from calmtin.accounts.models import User
 from calmtin.formulas.models import Formula
 from calmtin.formulas.services import add_finish
+from calmtin.packing.models import LabelPrint
+from calmtin.packing.services import add_deadline
 from calmtin.pantry import services as pantry
 from calmtin.pantry.models import Infusion, Lot, OwnContainer, OwnMaterial, Vessel
-from calmtin.pours.models import LabelPrint, Pour
-from calmtin.pours.services import add_deadline, record_check
+from calmtin.pours.models import Pour
+from calmtin.pours.services import record_check
 from tests.browser.base import BrowserCase, browser
 from tests.pages import PAGES
 

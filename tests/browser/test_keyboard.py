@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from playwright.sync_api import expect
 
-from calmtin.pours.models import LabelPrint, Pour
+from calmtin.packing.models import LabelPrint
+from calmtin.pours.models import Pour
 from tests.browser.base import BrowserCase
 
 FOCUSED = """() => {

@@ -10,7 +10,8 @@ from playwright.sync_api import expect
 from pypdf import PdfReader
 
 from calmtin.accounts.models import User
-from calmtin.pours.models import PieceGone, Pour
+from calmtin.packing.models import PieceGone
+from calmtin.pours.models import Pour
 from tests.browser.base import BrowserCase
 
 
@@ -69,7 +70,7 @@ class Pack(BrowserCase):
         self.assert_accessible()
 
     def test_what_is_needed_by_a_day_is_on_today(self) -> None:
-        page = self.open(reverse("pours:deadlines"))
+        page = self.open(reverse("packing:deadlines"))
         page.get_by_label("Formula").select_option("Slipway foot balm")
         page.get_by_label("Needed for").click()
         page.keyboard.type("the winter run")
@@ -88,7 +89,7 @@ class Pack(BrowserCase):
         for address in (
             "/",
             "/formulas/",
-            reverse("pours:pieces", args=[Pour.objects.get(code="HL-03").pk]),
+            reverse("packing:pieces", args=[Pour.objects.get(code="HL-03").pk]),
         ):
             self.open(address)
             self.assert_accessible()

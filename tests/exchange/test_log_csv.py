@@ -11,13 +11,14 @@ from typing import Any
 from django.test import TestCase
 from django.utils import timezone
 
+from calmtin.checks import services as checks_services
+from calmtin.checks.adapters import seen_on
 from calmtin.exchange.formats.log import COLUMNS, export_log, import_log, look_over
 from calmtin.formulas.models import Formula
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Movement
 from calmtin.pantry.services.lots import buy_lot
 from calmtin.pours import services
-from calmtin.pours.adapters import seen_on
 from calmtin.pours.models import Check, Pour
 from tests.bench_data import draft, maker, pour_of, salve
 
@@ -44,8 +45,8 @@ class Log(TestCase):
             self.user, pour, temp_c=19.5, felt_rung=Decimal("5.5"), verdict="keep", notes="@risk, again",
             signs={"grain": 1, "liked": 4}, press_g=[Decimal(50)], rod_mm=3.0, look="day", who="Bow",
         )  # fmt: skip
-        services.exclude_check(self.user, check, reason="the wrong tin")
-        services.keep(self.user, pour)
+        checks_services.exclude_check(self.user, check, reason="the wrong tin")
+        checks_services.keep(self.user, pour)
         pour_of(self.user, draft(salve(self.user, "Unseen")), done=True)
         first, unseen = self.rows()
         self.assertEqual(tuple(first), COLUMNS)

@@ -27,6 +27,7 @@ from jsonschema import Draft202012Validator
 
 from calmtin.accounts.models import PORTER, Bench, User
 from calmtin.accounts.queries import makers
+from calmtin.checks.queries.calibration import NOTHING_YET
 from calmtin.common.models import Sent
 from calmtin.common.owned import Owned
 from calmtin.core.engine.firmness import rung_at
@@ -40,12 +41,12 @@ from calmtin.exchange.upkeep import upkeep
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import add_finish, set_percent, start_next_version
+from calmtin.packing.services import send_pieces
 from calmtin.pantry import services as pantry
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, Movement, with_left
 from calmtin.pours.models import Check, CheckPhoto, Pour, WeighIn
-from calmtin.pours.queries.calibration import NOTHING_YET
-from calmtin.pours.services import cancel_pour, record_check, send_pieces, weigh
+from calmtin.pours.services import cancel_pour, record_check, weigh
 from tests.bench_data import Reads, a_picture, draft, maker, pour_of, salve
 
 DAY = date(2026, 5, 1)

@@ -7,6 +7,7 @@ from decimal import Decimal
 from django.test import TestCase
 
 from calmtin.accounts.models import User
+from calmtin.checks.queries.calibration import lesson_of
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import read
 from calmtin.exchange.demo import load_demo
@@ -15,7 +16,6 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours.models import Check, Pour
-from calmtin.pours.queries.calibration import lesson_of
 
 
 class Season(TestCase):

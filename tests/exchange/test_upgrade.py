@@ -19,9 +19,10 @@ from django.urls import reverse
 
 from calmtin.exchange.backups import check_database
 from calmtin.exchange.records.reading import import_records
+from calmtin.packing.models import LabelText
+from calmtin.packing.queries.trace_lot import pours_with
 from calmtin.pantry.models import Correction, Lot, Movement, Withdrawal, with_left
-from calmtin.pours.models import LabelText, Leftover, Pour, PourFilling, WeighIn
-from calmtin.pours.queries.trace_lot import recall
+from calmtin.pours.models import Leftover, Pour, PourFilling, WeighIn
 from tests.bench_data import maker
 from tests.exchange.test_records import InAFolder, rows_in, written
 
@@ -143,7 +144,9 @@ class OldFile(InAFolder, TestCase):
 
     def test_a_lot_is_traced_through_an_infusion_and_a_leftover_whose_note_was_edited(self) -> None:
         oil = Lot.objects.get(material="olive_oil", movements__kind="bought")
-        self.assertEqual({found.pour.code for found in recall(self.user, oil)}, {"OH-01", "OH-02", "SF-01"})
+        self.assertEqual(
+            {found.pour.code for found in pours_with(self.user, oil)}, {"OH-01", "OH-02", "SF-01"}
+        )
 
     def test_it_goes_out_and_in_again_without_a_difference(self) -> None:
         mine = written(self.user)

@@ -13,10 +13,12 @@ from calmtin.core.process.scales import Scale
 from calmtin.exchange.formats.formula import read_formula_file
 from calmtin.formulas.queries.stops import StopFirst
 from calmtin.formulas.services import acknowledge, add_finish, rename
+from calmtin.packing import services as packing_services
+from calmtin.packing.models import LabelPrint
 from calmtin.pantry.adapters import container_for, shelf_for
+from calmtin.plans.adapters import Variant
 from calmtin.pours import services as pours
-from calmtin.pours.adapters import Variant
-from calmtin.pours.models import LabelPrint, PotAddition, Pour, Series
+from calmtin.pours.models import PotAddition, Pour, Series
 from calmtin.pours.services.starting import start_pour
 from tests.bench_data import Reads, draft, maker, plan_for, pour_of, salve
 
@@ -114,8 +116,8 @@ class Stops(Reads, TestCase):
         rename(self.user, adults, name=adults.name, kind=adults.kind, audience=INFANT)
         told = {"position": 0, "name": "Salve", "sheet": "a4-round-50x50", "count": 1}
         with self.assertRaises(StopFirst):
-            pours.print_labels(self.user, made, **told)
-        page = self.client.post(reverse("pours:labels", args=[made.pk]), {"name": "Salve", "count": "1"})
+            packing_services.print_labels(self.user, made, **told)
+        page = self.client.post(reverse("packing:labels", args=[made.pk]), {"name": "Salve", "count": "1"})
         self.assertContains(page, 'aria-label="Stop: ')
         self.assertFalse(LabelPrint.objects.exists())
 

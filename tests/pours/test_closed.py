@@ -43,9 +43,9 @@ class Closed(InAFolder, Reads, TestCase):
         """Return all that pages, cards and files say of the closed pours, forms left out."""
         told: dict[str, Any] = {}
         for pour in Pour.objects.filter(owner=self.user, code__in=self.codes):
-            for name in ("pour", "card"):
-                told[f"{pour.code} {name}"] = self.words(reverse(f"pours:{name}", args=[pour.pk]))
-            card = self.client.get(reverse("pours:card_file", args=[pour.pk]))
+            for name in ("pours:pour", "packing:card"):
+                told[f"{pour.code} {name.partition(':')[2]}"] = self.words(reverse(name, args=[pour.pk]))
+            card = self.client.get(reverse("packing:card_file", args=[pour.pk]))
             told[f"{pour.code} json"] = json.loads(card.content)
         for row in self.client.get("/pours.csv").getvalue().decode().splitlines():
             code = next((code for code in self.codes if f",{code}," in row), "")
@@ -113,7 +113,7 @@ class Closed(InAFolder, Reads, TestCase):
         page = self.client.get(reverse("pours:pour", args=[self.pour.pk]))
         self.assertContains(page, "(now called Slipway foot balm, renamed)")
         # Labels that are printed anew have the corrected names.
-        labels = self.client.get(reverse("pours:labels", args=[self.pour.pk]))
+        labels = self.client.get(reverse("packing:labels", args=[self.pour.pk]))
         self.assertContains(labels, "Reed Cera")
 
     def test_a_correction_of_the_pot_itself_shows_with_the_prices_of_then(self) -> None:

@@ -11,13 +11,13 @@ from django.test import TestCase
 
 from calmtin.accounts.models import Bench
 from calmtin.accounts.queries import bench_of
+from calmtin.checks.queries.compare import compare_view, newest_of, pours_to_compare
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.services import balance, buy_lot
 from calmtin.pours import services
 from calmtin.pours.adapters import newest_grams
 from calmtin.pours.models import Check, Pour, WeighIn
-from calmtin.pours.queries.compare import compare_view, newest_of, pours_to_compare
 from calmtin.pours.queries.history import pins_for
 from calmtin.pours.queries.record import pour_view, pour_with_lines
 from tests.bench_data import Reads, draft, maker, pour_of, salve

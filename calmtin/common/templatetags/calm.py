@@ -8,12 +8,14 @@ from decimal import Decimal
 from typing import Any
 
 from django import template
-from django.utils.html import format_html
+from django.template import Context
+from django.template.loader import render_to_string
+from django.utils.html import format_html, format_html_join
 from django.utils.safestring import mark_safe
 from django.utils.text import slugify
 from django.utils.translation import gettext
 
-from calmtin.common.actions import Action, actions_at
+from calmtin.common.actions import Action, actions_at, address_at, panels_at, section_of
 from calmtin.common.glossary import meanings
 from calmtin.common.help_links import answer_address, question_of
 from calmtin.common.notation import scale_weight
@@ -324,34 +326,22 @@ def actions(place: str, *keys: int) -> list[tuple[Action, str]]:
     return actions_at(place, *keys)
 
 
-@register.simple_tag
-def address_at(place: str, *keys: int) -> str:
-    """The address of the one thing that an app above does at a place of this page; empty without one."""
-    return next((address for _, address in actions_at(place, *keys)), "")
+register.simple_tag(address_at)
 
 
-# Pages of pours that are about a formula, or about the pantry.
-_ELSEWHERE = {
-    "pours:today": "today",
-    "pours:of_lot": "pantry",
-    "exchange:pantry_import": "pantry",
-    "exchange:pours_import": "pours",
-    "exchange:records": "",
-    "help:index": "",
-    "help:topic": "",
-    "pours:rules": "",
-    "pours:label_sheets": "",
-}
-_ELSEWHERE |= dict.fromkeys(
-    ("pours:fill", "pours:history", "pours:next", "pours:story", "pours:vary", "exchange:formula_import"),
-    "formulas",
-)
+@register.simple_tag(takes_context=True)
+def panels(context: Context, place: str, row: Any) -> str:
+    """Parts that apps above add to this page: {% panels "pour" view.pour %}."""
+    request = context.get("request")
+    return format_html_join(
+        "", "{}", ((render_to_string(p.template, p.of(row), request),) for p in panels_at(place))
+    )
 
 
-@register.simple_tag
-def section_of(view: str | None) -> str:
+@register.simple_tag(name="section_of")
+def section(view: str | None) -> str:
     """The section of the navigation that a page belongs to."""
-    return _ELSEWHERE.get(view or "", (view or "").partition(":")[0])
+    return section_of(view or "")
 
 
 @register.simple_tag

@@ -20,6 +20,7 @@ from calmtin.core.process.checks import SIGNS
 from calmtin.devices.models import Stove, StoveAct
 from calmtin.formulas import models as formulas
 from calmtin.formulas.services.drafts import OF_LINE, OF_VERSION
+from calmtin.packing import models as packing
 from calmtin.pantry import models as pantry
 from calmtin.pours import models as pours
 
@@ -64,7 +65,7 @@ TABLES: tuple[Table, ...] = (
     Table("own_blends", pantry.OwnBlend),
     Table("containers", pantry.OwnContainer),
     Table("vessels", pantry.Vessel, natural=("name",)),
-    Table("label_sheets", pours.LabelSheet, natural=("name",)),
+    Table("label_sheets", packing.LabelSheet, natural=("name",)),
     Table("lots", pantry.Lot, goes_on=("opened_on", "voided_at")),
     Table("infusions", pantry.Infusion, goes_on=("strained_on", "recovered_g", "lot", "deleted_at")),
     Table("withdrawals", pantry.Withdrawal),
@@ -110,10 +111,10 @@ TABLES: tuple[Table, ...] = (
     Table("photos", pours.CheckPhoto),
     Table("kept", pours.Kept),
     Table("left_out", pours.CheckLeftOut),
-    Table("label_texts", pours.LabelText, natural=("formula", "finish")),
-    Table("label_prints", pours.LabelPrint),
-    Table("pieces_gone", pours.PieceGone),
-    Table("needs", pours.Need, goes_on=("called_off_at",)),
+    Table("label_texts", packing.LabelText, natural=("formula", "finish")),
+    Table("label_prints", packing.LabelPrint),
+    Table("pieces_gone", packing.PieceGone),
+    Table("needs", packing.Need, goes_on=("called_off_at",)),
     Table("movements", pantry.Movement),
 )
 TABLE_OF: Mapping[type[models.Model], Table] = {table.model: table for table in TABLES}

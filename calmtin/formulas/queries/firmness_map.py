@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from calmtin.accounts.models import Bench
+from calmtin.common.registry import Sources
 from calmtin.core.engine.firmness_map import Trio, triangle, trio_of, trio_yield_values
 from calmtin.core.engine.ladder import to_rungs
 from calmtin.core.errors import CalmTinError
@@ -23,7 +24,7 @@ from calmtin.pictures.firmness_map import Mark, TrioMap, trio_map
 TRIO_STEPS = 40
 
 # Apps above this one add the pours of a formula (see pours.apps).
-mark_sources: list[Callable[[Formula, Shelf], list[Mark]]] = []
+mark_sources: Sources[Callable[[Formula, Shelf], list[Mark]]] = Sources()
 
 
 @dataclass(frozen=True)

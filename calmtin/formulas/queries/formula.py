@@ -10,6 +10,7 @@ from django.db.models import Q
 from django.utils.translation import gettext_noop
 
 from calmtin.accounts.models import Bench
+from calmtin.common.registry import Sources
 from calmtin.common.templatetags.calm import hundredths, percent
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.cautions.rules import all_cautions
@@ -37,7 +38,7 @@ LAYER_NAMES: dict[Layer, str] = {
 }
 
 # Apps above this one add what they know about a formula's results (see pours.apps).
-pin_sources: list[Callable[[Formula], list[Pin]]] = []
+pin_sources: Sources[Callable[[Formula], list[Pin]]] = Sources()
 
 
 @dataclass(frozen=True)

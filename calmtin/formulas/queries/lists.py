@@ -14,6 +14,7 @@ from django.db.models import OuterRef, Q, QuerySet, Subquery, prefetch_related_o
 from django.urls import reverse
 
 from calmtin.accounts.models import Bench
+from calmtin.common.registry import Sources
 from calmtin.core.data.loader import kinds
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.materials import Shelf
@@ -28,9 +29,9 @@ NO_COSTS: Mapping[str, Decimal] = {}
 MOST_RUNGS = 8_192
 USES_SHOWN = 12  # formulas on the page of a material
 # Apps above this one annotate formulas with what came of their pours: `last_verdict`, `is_kept`.
-outcome_sources: list[Callable[[QuerySet[Formula]], QuerySet[Formula]]] = []
+outcome_sources: Sources[Callable[[QuerySet[Formula]], QuerySet[Formula]]] = Sources()
 # And tell what some of a maker's formulas are due for, by formula: in words, and where it is done.
-due_sources: list[Callable[[Any, Sequence[int]], Mapping[int, tuple[str, str]]]] = []
+due_sources: Sources[Callable[[Any, Sequence[int]], Mapping[int, tuple[str, str]]]] = Sources()
 
 
 @dataclass(frozen=True)

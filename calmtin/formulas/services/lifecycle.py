@@ -14,6 +14,7 @@ from django.utils.translation import gettext
 
 from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
+from calmtin.common.registry import Sources
 from calmtin.core.composition import MOST_LINES
 from calmtin.core.data.loader import kinds
 from calmtin.core.errors import CalmTinError, DoesNotAddUp
@@ -199,7 +200,7 @@ def mark_poured(user: Any, version: Version, at: datetime) -> None:
 
 
 # What apps above hold on to a draft only until it is deleted: each is called with maker and version.
-before_deleting: list[Callable[[Any, Version], None]] = []
+before_deleting: Sources[Callable[[Any, Version], None]] = Sources()
 
 
 @transaction.atomic

@@ -8,6 +8,7 @@ from typing import Any
 
 from django.urls import reverse
 
+from calmtin.common.registry import Sources
 from calmtin.core.messages import said
 from calmtin.pantry.models import Lot, Movement, Withdrawal
 
@@ -21,7 +22,7 @@ class Cause:
 
 
 # Apps above this one say what their withdrawals are of, by the keys of the withdrawals.
-cause_sources: list[Callable[[Any, Sequence[int]], Mapping[int, Cause]]] = []
+cause_sources: Sources[Callable[[Any, Sequence[int]], Mapping[int, Cause]]] = Sources()
 
 
 def ledger_of(user: Any, lot: Lot) -> list[tuple[Movement, Cause | None]]:

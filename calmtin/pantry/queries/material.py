@@ -10,6 +10,7 @@ from typing import Any
 
 from calmtin.accounts.models import Bench
 from calmtin.common.material_curve import curve_of
+from calmtin.common.registry import Sources
 from calmtin.core.data.loader import library, read_table, synonyms
 from calmtin.core.data.marked import marked
 from calmtin.core.materials import Material, Shelf
@@ -28,7 +29,7 @@ class Uses:
 
 
 # Apps above this one say where a material is used: (user, slug) -> where.
-usage_sources: list[Callable[[Any, str], Uses]] = []
+usage_sources: Sources[Callable[[Any, str], Uses]] = Sources()
 
 
 @dataclass(frozen=True)

@@ -10,13 +10,14 @@ from django.core.serializers.json import DjangoJSONEncoder
 from django.utils.translation import gettext
 
 from calmtin.common.owned import Deletable
+from calmtin.common.registry import Sources
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check_text
 from calmtin.core.messages import said
 from calmtin.pantry.models import Correction, Infusion, OwnContainer, OwnMaterial
 
 # Apps above this one say where a material or a container of the maker's own is in use.
-users: list[Callable[[Any, str], list[str]]] = []
+users: Sources[Callable[[Any, str], list[str]]] = Sources()
 
 
 # The column of a correction that refers to a row of each kind.

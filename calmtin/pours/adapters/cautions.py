@@ -6,7 +6,7 @@ from calmtin.accounts.models import Bench
 from calmtin.core.cautions.case import Caution
 from calmtin.core.materials import Shelf
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
-from calmtin.pours.adapters.labels import parts_by_finish
+from calmtin.pours.adapters.filled import parts_by_finish
 from calmtin.pours.models import Pour
 
 

@@ -3,24 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 from decimal import Decimal
 from typing import Any, cast, overload
 
-from django.db.models import QuerySet
 from django.utils import timezone
 
-from calmtin.core.cached import cached_property
-from calmtin.core.composition import WHOLE, Part
 from calmtin.core.containers import container_kind
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
-from calmtin.core.engine.learning import Observation
 from calmtin.core.materials import Material, Shelf, pure
 from calmtin.core.packing.keeping import Keeping, Storage, keeping
-from calmtin.core.process.fill import driven_off, overrun_of_jar
+from calmtin.core.process.fill import driven_off
 from calmtin.core.process.grain import Cooling
 from calmtin.core.process.route import OwnStep, arranged
 from calmtin.core.process.run_sheet import Batch, Finish, Step, run_sheet
@@ -214,96 +209,6 @@ def weighed_g(pour: Pour) -> Decimal:
     return sheet + sum((addition.grams for addition in pour.additions.all()), Decimal(0))
 
 
-def at_share(parts: Sequence[Part], part: Part, share: Decimal) -> list[Decimal]:
-    """Return the percents of `parts` with one of them at `share` (0 to 1), the rest in proportion."""
-    others = (1 - share) * WHOLE / (WHOLE - part.percent)
-    return [WHOLE * share if p is part else p.percent * others for p in parts]
-
-
-@dataclass(frozen=True)
-class Variant:
-    """One pour of a series: the version as it is, or with other lines, or cooled in another way.
-
-    `rows` are (key, slug, percent) as `apply_lines` takes them; none leaves the lines as they are.
-    """
-
-    rows: tuple[tuple[str, str, Decimal], ...] = ()
-    cooling: str = ""
-
-    @property
-    def is_as_it_is(self) -> bool:
-        """Whether nothing is changed."""
-        return not self.rows and not self.cooling
-
-
-@dataclass(frozen=True)
-class Seen:
-    """A check as something to learn from; `left_out` is why it does not count."""
-
-    check: Check
-    observation: Observation
-    left_out: str
-
-    @cached_property
-    def holds(self) -> frozenset[Material]:
-        """The materials that were in it."""
-        return frozenset(material for material, grams in self.observation.parts if grams > 0.0)
-
-
-def pours_that_teach(user: Any) -> QuerySet[Any]:
-    """Return a maker's pours whose composition is known.
-
-    One that is on the scale, was cancelled, or is only rehearsed teaches nothing.
-    """
-    return Pour.objects.of(user).filter(called_off_at=None, poured_at__isnull=False)
-
-
-def seen_on(user: Any, shelf: Shelf) -> list[Seen]:
-    """Return all that was felt and pressed on a maker's real pours, oldest first."""
-    return in_order(seen_of(pours_that_teach(user), shelf).values())
-
-
-def in_order(seen: Iterable[Sequence[Seen]]) -> list[Seen]:
-    """Return the checks of several pours as one log, oldest first."""
-    return sorted((one for of in seen for one in of), key=lambda one: (one.check.made_at, one.check.pk))
-
-
-def seen_of(pours: QuerySet[Any], shelf: Shelf) -> dict[int, list[Seen]]:
-    """Return the thumb and press tests of pours, by pour."""
-    found = list(
-        pours.select_related("version__formula").prefetch_related(
-            *IN_THE_POT, "checks__left_out", "version__lines"
-        )
-    )
-    lots = lots_of_pours(found)
-    return {pour.pk: _seen_of_one(pour, shelf, lots.get(pour.pk, {})) for pour in found}
-
-
-def _seen_of_one(pour: Pour, shelf: Shelf, lots: Mapping[str, Lot]) -> list[Seen]:
-    overrun = overrun_of(pour)
-    of_lots = {slug: str(lot.pk) for slug, lot in lots.items()}
-    is_one_pot = not pour.additions.all()
-    always = dry_parts(pour, shelf) if is_one_pot else []
-    found = []
-    for check in pour.checks.all():
-        felt = None if check.felt_rung is None else float(check.felt_rung)
-        for thumb, press in ((felt, None), (None, check.pressed)):
-            if thumb is None and press is None:
-                continue
-            seen = Observation(
-                parts=always if is_one_pot else dry_parts(pour, shelf, at=check.made_at),
-                at_c=check.temp_c,
-                felt=thumb,
-                pressed=press,
-                overrun=0.0 if check.set_test else overrun,
-                age_days=age_days(pour, check),
-                careless=pour.version.cooling == "slow_bench",
-                lots=of_lots,
-            )
-            found.append(Seen(check, seen, check.why_left_out))
-    return found
-
-
 def overrun_of(pour: Pour) -> float:
     """Return the gain in volume by whipping, as a share: as measured, else as planned."""
     measured = [check.overrun_pct for check in pour.checks.all() if check.overrun_pct is not None]
@@ -313,15 +218,6 @@ def overrun_of(pour: Pour) -> float:
 def age_days(pour: Pour, check: Check) -> float:
     """Return the age of a pour at a check, days."""
     return max(0.0, (check.made_at - (pour.poured_at or pour.started_at)) / timedelta(days=1))
-
-
-def jar_overrun_pct(pour: Pour, shelf: Shelf, jar_ml: Decimal, net_g: Decimal) -> int:
-    """Return the gain in volume, %, from one jar of known volume: unwhipped density times ml over grams.
-
-    Raises `CalmTinError` for a jar that holds more than fits.
-    """
-    overrun = overrun_of_jar(actual_parts(pour, shelf), float(jar_ml), float(net_g))
-    return round(100 * overrun)
 
 
 def own_route(pour: Pour, way: str) -> list[OwnStep]:

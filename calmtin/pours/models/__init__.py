@@ -1,29 +1,18 @@
-"""Test pours and what comes after them, each in a module of its own."""
+"""The facts of a pour: its plan, its weights, its day on the stove, and its checks."""
 
-from calmtin.pours.models.after import LabelPrint, LabelSheet, LabelText, Need, PieceGone
-from calmtin.pours.models.pour import (
-    Check,
-    CheckLeftOut,
-    CheckPhoto,
-    Closing,
-    ClosingLot,
-    FinishWeighIn,
-    Kept,
+import calmtin.pours.models.triggers  # noqa: F401  # registers what the database itself refuses
+from calmtin.pours.models.check import Check, CheckLeftOut, CheckPhoto, Kept
+from calmtin.pours.models.pot import (
     Leftover,
     PotAddition,
     PotReading,
-    Pour,
-    PourFilling,
-    PourFinishPart,
-    Replan,
     Route,
-    Series,
     StepDone,
     StepTimer,
-    WeighIn,
-    WeighLine,
     Yield,
 )
+from calmtin.pours.models.pour import Closing, ClosingLot, Pour, PourFilling, Series
+from calmtin.pours.models.weighing import FinishWeighIn, PourFinishPart, Replan, WeighIn, WeighLine
 
 __all__ = [
     "Check",
@@ -33,12 +22,7 @@ __all__ = [
     "ClosingLot",
     "FinishWeighIn",
     "Kept",
-    "LabelPrint",
-    "LabelSheet",
-    "LabelText",
     "Leftover",
-    "Need",
-    "PieceGone",
     "PotAddition",
     "PotReading",
     "Pour",

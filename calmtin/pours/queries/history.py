@@ -18,8 +18,8 @@ from calmtin.pictures.firmness_map import Mark
 from calmtin.pictures.ladder import Pin
 from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts
 from calmtin.pours.models import Check, Kept, Pour
+from calmtin.pours.queries.check_views import verdict_of
 from calmtin.pours.queries.prefetching import found_with
-from calmtin.pours.queries.record import verdict_of
 
 MOST_PINNED, MOST_MARKED = 12, 60  # the newest pours; more would only hide each other
 

@@ -20,7 +20,7 @@ from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts, overru
 from calmtin.pours.adapters.closed import closing_of, costs_of_closing
 from calmtin.pours.adapters.kept import reading_from
 from calmtin.pours.models import Check, Pour
-from calmtin.pours.queries.checks import poured_of
+from calmtin.pours.queries.looks import poured_of
 from calmtin.pours.queries.prefetching import read_along
 
 SHOWN = (*IN_THE_POT, "checks")

@@ -2,50 +2,36 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from django.db.models import Exists, Model, OuterRef, Prefetch, prefetch_related_objects
 
 from calmtin.common.owned import OwnedQuerySet
-from calmtin.pours.models import (
-    CheckPhoto,
-    Kept,
-    LabelPrint,
-    PieceGone,
-    PotAddition,
-    PotReading,
-    PourFinishPart,
-    Replan,
-    StepDone,
-    StepTimer,
-    Yield,
-)
+from calmtin.pours.models import CheckPhoto, Pour
 
-# What many pours have nothing of: where it hangs, and how a row of it names its pour.
-SELDOM: Mapping[str, tuple[type[Model], str]] = {
-    "steps_done": (StepDone, "pour"),
-    "timers": (StepTimer, "pour"),
-    "readings": (PotReading, "pour"),
-    "kept": (Kept, "pour"),
-    "finish_parts": (PourFinishPart, "pour"),
-    "yields": (Yield, "pour"),
-    "replans": (Replan, "pour"),
-    "additions": (PotAddition, "pour"),
-    "label_prints": (LabelPrint, "pour"),
-    "pieces_gone": (PieceGone, "pour"),
-    "checks__photos": (CheckPhoto, "of__pour"),
-}
+# What every pour has rows of, or what is read along with something else: read without asking first.
+USUAL = ("lines", "checks", "fillings", "version")
+
+
+def _seldom(name: str) -> tuple[type[Model], str] | None:
+    """Return the model of a relation that many pours have nothing of, and how a row names its pour."""
+    if name == "checks__photos":
+        return CheckPhoto, "of__pour"
+    if "__" in name or name in USUAL:
+        return None
+    relation = Pour._meta.get_field(name)
+    return relation.related_model, relation.field.name  # type: ignore[union-attr, return-value]
 
 
 def asking(pours: OwnedQuerySet, *names: str) -> OwnedQuerySet:
     """Annotate `pours` with which relations in `names` have rows; empty ones are not queried."""
-    told = {}
+    has = {}
     for name in names:
-        if name in SELDOM:
-            model, path = SELDOM[name]
-            told[f"has_{name}"] = Exists(model._base_manager.filter(**{path: OuterRef("pk")}))
-    return pours.annotate(**told)
+        if seldom := _seldom(name):
+            model, path = seldom
+            has[f"has_{name}"] = Exists(model._base_manager.filter(**{path: OuterRef("pk")}))
+    return pours.annotate(**has)
 
 
 def found_with(
@@ -59,10 +45,11 @@ def found_with(
 
 def read_along(pours: Sequence[Any], *names: str | Prefetch[Any]) -> None:
     """Read the relations in `names` of pours that were found by `asking` for them."""
-    nothing_of = {
-        n
-        for n in names
-        if isinstance(n, str) and n in SELDOM and not any(getattr(p, f"has_{n}") for p in pours)
-    }
-    lookups = [Prefetch(n, SELDOM[n][0]._base_manager.none()) if n in nothing_of else n for n in names]
+    lookups: list[str | Prefetch[Any]] = []
+    for name in names:
+        seldom = _seldom(name) if isinstance(name, str) else None
+        if seldom and not any(getattr(pour, f"has_{name}") for pour in pours):
+            lookups.append(Prefetch(str(name), seldom[0]._base_manager.none()))
+        else:
+            lookups.append(name)
     prefetch_related_objects(list(pours), *lookups)

@@ -2,41 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
 from decimal import Decimal
-from itertools import pairwise
-from typing import Any, cast
+from typing import Any
 
-import numpy as np
 from django.utils import timezone
-from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench
 from calmtin.core.cautions.case import Caution
-from calmtin.core.engine.firmness import rung_at
-from calmtin.core.engine.ladder import rung_word, to_rungs
-from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.messages import said
 from calmtin.core.packing.pieces import Pieces, weigh_up
-from calmtin.core.process.checks import in_words
-from calmtin.core.process.rescue import scaled_up
-from calmtin.core.process.run_sheet import BATH, run_sheet
-from calmtin.core.process.weighing import too_small
 from calmtin.formulas.queries.formula import cautions_for, told_at_once
 from calmtin.formulas.queries.readings import Firmness, Unpredicted, firmness_of
-from calmtin.formulas.queries.scents import about_in_words
 from calmtin.pantry.queries.lots import Cost, LotView, cost_of, in_stock, left_of
-from calmtin.pictures.ladder import Verdict
 from calmtin.pictures.section import TinSection, tin_section
 from calmtin.pours.adapters import (
     actual_parts,
-    age_days,
-    batch_of,
     newest_grams,
-    newest_reading,
     newest_yield,
     next_line,
     overrun_of,
@@ -55,96 +38,17 @@ from calmtin.pours.adapters.closed import (
 )
 from calmtin.pours.adapters.kept import KeptCaution, KeptFirmness, cautions_from, reading_from
 from calmtin.pours.models import (
-    Check,
     PotAddition,
     Pour,
     PourFilling,
     PourFinishPart,
-    WeighIn,
-    WeighLine,
 )
+from calmtin.pours.queries.check_views import CheckView, check_views, verdict_of
 from calmtin.pours.queries.clocks import Running, clocks_at_scale
+from calmtin.pours.queries.events import Event, events_of
+from calmtin.pours.queries.over_pour import Rescue, over_pour_of
 from calmtin.pours.queries.prefetching import asking, read_along
-from calmtin.pours.queries.supply import pot_words
-
-# An over-pour that is worth saving: two steps of the scale, and a fiftieth of the line.
-OVER_STEPS, OVER_SHARE = 2, Decimal("0.02")
-
-
-@dataclass(frozen=True)
-class Corrected:
-    """An entry that corrected a closed sheet, with the reading before it, g."""
-
-    was: Decimal | None
-    reason: str
-    at: datetime
-
-
-@dataclass(frozen=True)
-class WeighRow:
-    """A line of the weigh sheet with its newest reading.
-
-    `target_g` is what it comes to: as planned, or scaled up since. `left` is what the shelf has
-    where that is less than is still to be weighed, g; `unbooked` what was weighed and was not on
-    the shelf, of materials that the maker keeps count of.
-    """
-
-    line: WeighLine
-    material: Material
-    target_g: Decimal
-    actual_g: Decimal | None
-    newest: WeighIn | None
-    is_next: bool
-    is_small: bool
-    left: Decimal | None
-    unbooked: Decimal
-    corrections: list[Corrected]
-    about: str
-
-    @property
-    def difference(self) -> Decimal | None:
-        """Grams over (or under) the plan."""
-        return None if self.actual_g is None else self.actual_g - self.target_g
-
-    @property
-    def after(self) -> int:
-        """The reading that a page with this row shows; 0 before there is one."""
-        return self.newest.pk if self.newest else 0
-
-    @property
-    def lacking(self) -> Decimal:
-        """The grams still to add to a weighed line, after the sheet was scaled up."""
-        return max(self.target_g - (self.actual_g or self.target_g), Decimal(0))
-
-
-@dataclass(frozen=True)
-class Event:
-    """Something that happened on pour day: a step with its note, or what the thermometer said."""
-
-    at: datetime
-    what: str
-    note: str
-    temp_c: float | None = None
-
-
-@dataclass(frozen=True)
-class Rescue:
-    """The options for an over-poured line, with their effects.
-
-    Scaled up, the pot comes to `batch_g`, `larger_g` more than before; `to_add` is what then is
-    still to go in, `short` what the shelf lacks of that. `may_take_out` says that it is unmixed still;
-    `more` what the rest fills, and `pot` whether a pot holds it all.
-    """
-
-    row: WeighRow
-    over_g: Decimal
-    batch_g: Decimal
-    to_add: list[tuple[Material, Decimal]]
-    short: list[tuple[Material, Decimal]]
-    larger_g: Decimal
-    may_take_out: bool
-    more: str
-    pot: str
+from calmtin.pours.queries.weigh_rows import WeighRow, weigh_rows
 
 
 @dataclass(frozen=True)
@@ -235,27 +139,6 @@ class PourView:
         return not round(self.shift, 1)
 
 
-@dataclass(frozen=True)
-class CheckView:
-    """A check with the planned and actual predictions at its temperature."""
-
-    check: Check
-    planned_rung: float | None
-    actual_rung: float | None
-    felt_words: str
-    after: timedelta
-    pressed_rung: float | None
-    pressed_words: str
-    signs: list[tuple[str, str, bool]]
-
-    @property
-    def off(self) -> float | None:
-        """Rungs by which the felt result lies above the prediction."""
-        if self.check.felt_rung is None or self.actual_rung is None:
-            return None
-        return float(self.check.felt_rung) - self.actual_rung
-
-
 OF_A_PAGE = (
     "steps_done",
     "timers",
@@ -270,15 +153,18 @@ OF_A_PAGE = (
     "yields",
     "replans",
     "additions",
-    "label_prints",
-    "pieces_gone",
     "version__lines",
 )
 
 
-def pour_with_lines(user: Any, *, without: Sequence[str] = (), **lookup: Any) -> Pour:
-    """Return the maker's pour with all that its page reads, or 404; `without` some relations."""
-    names = [name for name in OF_A_PAGE if name not in without]
+def pour_with_lines(
+    user: Any, *, without: Sequence[str] = (), also: Sequence[str] = (), **lookup: Any
+) -> Pour:
+    """Return the maker's pour with all that its page reads, or 404.
+
+    It leaves out the relations of `without`, and reads those of `also` too.
+    """
+    names = [*(name for name in OF_A_PAGE if name not in without), *also]
     pours = asking(Pour.every().select_related("version__formula", "stove", "closing"), *names)
     found: Pour = pours.own_or_404(user, **lookup)
     read_along([found], *names, *(OF_CLOSING if closing_of(found) else ()))
@@ -286,43 +172,14 @@ def pour_with_lines(user: Any, *, without: Sequence[str] = (), **lookup: Any) ->
     return found
 
 
-def _exact_g(line: WeighLine, target_g: Decimal) -> Decimal:
-    """Return what a line comes to before the scale rounds it, which may leave nothing of a few drops."""
-    is_as_planned = target_g == line.planned_g
-    return line.percent * line.pour.batch_g / 100 if is_as_planned else target_g
-
-
 def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
     """Return the page of one pour."""
-    rows: list[WeighRow] = []
     next_up = next_line(pour) if pour.is_weighing else None
     shelf = shelf_of(pour, shelf)
     closing, targets = closing_of(pour), targets_of(pour)
     cost = cost_of(withdrawals_of(pour), costs_of_closing(pour))
     left = left_of(pour.owner) if pour.is_weighing or not _all_booked(pour, cost) else {}
-    for line in pour.lines.all():
-        newest = newest_reading(line)
-        grams = newest.grams if newest else None
-        target = targets[line.position]
-        exact = _exact_g(line, target)
-        on_shelf = left.get(line.material)
-        short = on_shelf is not None and grams is None and on_shelf < target
-        booked = cost.booked_g.get(line.material, Decimal(0))
-        rows.append(
-            WeighRow(
-                line=line,
-                material=shelf[line.material],
-                target_g=target,
-                actual_g=grams,
-                newest=newest,
-                is_next=line == next_up,
-                is_small=too_small(exact, pour.scale_step_g),
-                left=on_shelf if short else None,
-                unbooked=max(grams - booked, Decimal(0)) if grams and on_shelf is not None else Decimal(0),
-                corrections=_corrections(line),
-                about=about_in_words(shelf[line.material], float(exact)),
-            )
-        )
+    rows = weigh_rows(pour, shelf, targets, left, cost, next_up)
     in_pot = [(row, row.actual_g) for row in rows if row.actual_g]
     weight = sum((grams for _, grams in in_pot), Decimal(0))
     with_added = weighed_g(pour)
@@ -337,7 +194,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         in_pot_g=weight,
         pot=_pot(in_pot, max(sum(targets.values(), Decimal(0)), pour.batch_g)),
         batch_g=sum(targets.values(), Decimal(0)),
-        rescue=_rescue(pour, rows, left) if pour.is_weighing else None,
+        rescue=over_pour_of(pour, rows, left) if pour.is_weighing else None,
         added=[(addition, shelf[addition.material]) for addition in pour.additions.all()],
         planned=reading_from(closing.planned)
         if closing
@@ -352,7 +209,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         cost=cost,
         given=_given(pour, with_added),
         weighed_g=with_added,
-        events=_events(pour, shelf),
+        events=events_of(pour, shelf),
         finish_parts=[(p, shelf[p.material], newest_grams(p)) for p in pour.finish_parts.all()],
         lots=_lots_for(pour, following),
         lot_first=following.line.lot_id if following else None,
@@ -376,85 +233,6 @@ def _lots_for(pour: Pour, row: WeighRow | None) -> list[LotView]:
     return in_stock(pour.owner, timezone.localdate(), row.line.material)
 
 
-def _rescue(pour: Pour, rows: list[WeighRow], left: Mapping[str, Decimal]) -> Rescue | None:
-    """Return what can be done about the line that is most over its target, by more than a hand's slip."""
-    over = [
-        row
-        for row in rows
-        if row.difference is not None
-        and row.difference >= max(OVER_STEPS * pour.scale_step_g, OVER_SHARE * row.target_g)
-    ]
-    if not over:
-        return None
-    worst = max(over, key=lambda row: (row.actual_g or Decimal(0)) / max(row.target_g, pour.scale_step_g))
-    try:
-        up = scaled_up(
-            [row.target_g for row in rows], [row.actual_g for row in rows], step_g=pour.scale_step_g
-        )
-    except CalmTinError:
-        return None
-    to_add = [(row.material, grams) for row, grams in zip(rows, up.to_add, strict=True) if grams > 0]
-    short = [(m, grams - left[m.slug]) for m, grams in to_add if m.slug in left and left[m.slug] < grams]
-    before = sum((row.target_g for row in rows), Decimal(0))
-    over_g = worst.difference or Decimal(0)
-    is_unmixed = pour.weighed_into == Pour.Weighing.CUPS or _is_newest(worst, rows)
-    larger = up.batch_g - before
-    parts = [(row.material, float(grams)) for row, grams in zip(rows, up.targets, strict=True) if grams > 0]
-    pot = pot_words(pour.owner, float(up.batch_g), parts)
-    more = _more_filled(pour, larger)
-    return Rescue(worst, over_g, up.batch_g, to_add, short, larger, is_unmixed, more, pot)
-
-
-def _more_filled(pour: Pour, larger_g: Decimal) -> str:
-    """Return what a larger pot fills beyond the plan, in words."""
-    filling = next(iter(pour.fillings.all()), None)
-    if filling is None or not filling.each_g:
-        return gettext("You need a container for the rest.")
-    count = int(larger_g * Decimal(repr(1.0 - pour.loss)) / filling.each_g)
-    if not count:
-        return said(
-            "That is not enough for another {container_name}; it will be left over.",
-            container_name=filling.container_name,
-        )
-    return said(
-        "That fills {count} × {container_name} more.", count=count, container_name=filling.container_name
-    )
-
-
-def _is_newest(row: WeighRow, rows: list[WeighRow]) -> bool:
-    """Return whether nothing was poured on top of a line since."""
-    return row.after == max(other.after for other in rows)
-
-
-def _events(pour: Pour, shelf: Shelf) -> list[Event]:
-    """Return the events of a pour with their times and temperatures, oldest first."""
-    done_steps = [done for done in pour.steps_done.all() if done.is_done]
-    names = {BATH: gettext("Back to the bath")}
-    if not all(done.title or done.key == BATH for done in done_steps):
-        # Done before the sheet kept what it called a step.
-        names |= {step.key: step.title for step in run_sheet(batch_of(pour, shelf))}
-    steps = [Event(done.at, done.title or names.get(done.key, done.key), done.note) for done in done_steps]
-    readings = [
-        Event(reading.at, reading.get_place_display(), "", reading.temp_c)
-        for reading in pour.readings.all()
-    ]
-    tests = [
-        Event(
-            c.made_at,
-            said(
-                "A drop {get_set_test_display}: {rung_word}",
-                get_set_test_display=c.get_set_test_display(),
-                rung_word=rung_word(float(c.felt_rung)),
-            ),
-            "",
-            c.temp_c,
-        )
-        for c in pour.checks.all()
-        if c.set_test and c.felt_rung is not None
-    ]
-    return sorted([*steps, *readings, *tests], key=lambda event: event.at)
-
-
 def _given(pour: Pour, weighed_g: Decimal) -> Given | None:
     """Return what the newest count of a pour says."""
     newest = newest_yield(pour)
@@ -468,15 +246,6 @@ def _given(pour: Pour, weighed_g: Decimal) -> Given | None:
         if weighed.get(filling.position)
     ]
     return Given(newest.filled_g, newest.left_g, weighed_g - gone, pieces)
-
-
-def _corrections(line: WeighLine) -> list[Corrected]:
-    readings = sorted(line.weigh_ins.all(), key=lambda reading: reading.pk)
-    return [
-        Corrected(before.grams, after.reason, after.at)
-        for before, after in pairwise(readings)
-        if after.reason
-    ]
 
 
 def weighed_cautions(pour: Pour, shelf: Shelf, bench: Bench) -> list[Caution]:
@@ -502,36 +271,3 @@ def _pot(in_pot: Sequence[tuple[WeighRow, Decimal]], batch_g: Decimal) -> TinSec
     ]
     filled = min(1.0, sum(layer[3] for layer in layers) / 100.0)
     return tin_section(layers, width=170.0, height=230.0, filled=filled)
-
-
-def check_views(pour: Pour, shelf: Shelf) -> list[CheckView]:
-    """Return a pour's results, oldest first, each beside its predictions."""
-    checks = [check for check in pour.checks.all() if not check.set_test]
-    if not checks:
-        return []
-    planned, actual = planned_parts(pour, shelf), actual_parts(pour, shelf)
-    overrun = overrun_of(pour)
-    return [
-        CheckView(
-            check=check,
-            planned_rung=rung_at(planned, check.temp_c, overrun=overrun, age_days=age_days(pour, check)),
-            actual_rung=rung_at(actual, check.temp_c, overrun=overrun, age_days=age_days(pour, check)),
-            felt_words=rung_word(float(check.felt_rung)) if check.felt_rung is not None else "",
-            after=check.made_at - (pour.poured_at or pour.started_at),
-            pressed_rung=(pressed := pressed_rung(check)),
-            pressed_words="" if pressed is None else rung_word(pressed),
-            signs=in_words(check.signs),
-        )
-        for check in checks
-    ]
-
-
-def pressed_rung(check: Check) -> float | None:
-    """Return the rung of a check's press test, as the rod's grams say; None without one."""
-    return None if check.pressed is None else float(to_rungs(np.array(check.pressed)))
-
-
-def verdict_of(pour: Pour) -> Verdict:
-    """Return the newest verdict on a pour, or nothing."""
-    newest = next((check.verdict for check in reversed(list(pour.checks.all())) if check.verdict), "")
-    return cast(Verdict, newest)

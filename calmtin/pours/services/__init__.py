@@ -4,12 +4,8 @@ Each reads its rows again inside the transaction, so that what it checks is what
 acts on.
 """
 
-from calmtin.pours.services.checking import exclude_check, keep, record_check, show_figures
+from calmtin.pours.services.checking import record_check
 from calmtin.pours.services.counting import keep_leftovers, record_yield, store_at
-from calmtin.pours.services.deadlines import add_deadline, remove_deadline
-from calmtin.pours.services.labels import drop_label_sheet, keep_label_sheet, print_labels
-from calmtin.pours.services.pieces import count_hours, send_pieces, undo_piece
-from calmtin.pours.services.planning import dilute
 from calmtin.pours.services.rehearsing import (
     act_at_stove,
     clear_scale,
@@ -32,39 +28,27 @@ from calmtin.pours.services.weighing import (
 
 __all__ = [
     "act_at_stove",
-    "add_deadline",
     "add_to_pot",
     "cancel_pour",
     "clear_scale",
     "correct_weight",
-    "count_hours",
     "delete_rehearsal",
-    "dilute",
-    "drop_label_sheet",
-    "exclude_check",
     "finish_weighing",
-    "keep",
-    "keep_label_sheet",
     "keep_leftovers",
     "keep_route",
     "mark_step",
     "next_from_weights",
-    "print_labels",
     "read_pot",
     "record_check",
     "record_yield",
     "rehearse",
     "rehearse_a_salve",
-    "remove_deadline",
     "scale_up",
-    "send_pieces",
-    "show_figures",
     "start_pour",
     "start_series",
     "start_timer",
     "stop_timer",
     "store_at",
-    "undo_piece",
     "undo_weight",
     "weigh",
     "weigh_finish",

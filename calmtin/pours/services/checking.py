@@ -12,7 +12,6 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 from django.utils.translation import gettext
 
-from calmtin.accounts.models import Bench
 from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
 from calmtin.common.photos import made_again
@@ -20,21 +19,8 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, OVERRUN_PCT, PRESS_G, ROD_MM, RUNG, check, check_text
 from calmtin.core.process.checks import LOOKS, read_signs
 from calmtin.pours.adapters import now_of
-from calmtin.pours.models import Check, CheckLeftOut, Kept, Pour
+from calmtin.pours.models import Check, Pour
 from calmtin.pours.services.rehearsing import refuse_rehearsal
-
-
-@transaction.atomic
-def exclude_check(user: Any, of: Check, *, reason: str) -> CheckLeftOut | None:
-    """Exclude a check from the calibration, with a reason; without one include it again.
-
-    The check itself stays as it was. None where that is so already.
-    """
-    read_again(user, of)
-    check_text(reason, 200, name=gettext("The reason"), field="reason")
-    if of.why_left_out == reason.strip():
-        return None
-    return CheckLeftOut.objects.create(of=of, reason=reason.strip())
 
 
 @sent_once
@@ -112,24 +98,3 @@ def _check_press(press_g: Sequence[Decimal], rod_mm: float | None) -> None:
         check(grams, PRESS_G, name=gettext("A reading of the press test"), field="press", unit="g")
     if rod_mm is not None:
         check(rod_mm, ROD_MM, name=gettext("The rod"), field="rod", unit="mm")
-
-
-@sent_once
-@transaction.atomic
-def keep(user: Any, pour: Pour, *, why: str = "", is_kept: bool = True) -> Kept:
-    """Keep a formula as this pour made it, with the reason; or say that it is no longer kept.
-
-    Raises `CalmTinError` for a pour that is not poured yet or was cancelled.
-    """
-    read_again(user, pour)
-    refuse_rehearsal(pour)
-    if pour.called_off_at is not None or pour.is_weighing:
-        raise CalmTinError(gettext("Finish the pour first."), field="why")
-    check_text(why, 300, name=gettext("The reason"), field="why")
-    return Kept.objects.create(pour=pour, is_kept=is_kept, why=why.strip())
-
-
-@transaction.atomic
-def show_figures(user: Any, *, by_the_book: bool) -> None:
-    """Show standard figures everywhere, or the maker's calibration."""
-    Bench.objects.update_or_create(user=user, defaults={"by_the_book": by_the_book})

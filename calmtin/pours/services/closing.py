@@ -23,8 +23,8 @@ from calmtin.pours.adapters import (
 )
 from calmtin.pours.adapters.cautions import cautions_of_pour
 from calmtin.pours.adapters.closed import as_closed, closing_of, shelf_of
+from calmtin.pours.adapters.filled import filled_of
 from calmtin.pours.adapters.kept import caution_json, reading_json
-from calmtin.pours.adapters.labels import filled_of
 from calmtin.pours.models import Closing, ClosingLot, Pour
 
 

@@ -21,7 +21,7 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.services import apply_lines, set_process, start_next_version
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pours.adapters import Variant
+from calmtin.plans.adapters import Variant
 from calmtin.pours.models import Pour, Series
 from calmtin.pours.services.starting import start_pour
 

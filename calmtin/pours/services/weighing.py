@@ -22,7 +22,7 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, Withdrawal
 from calmtin.pantry.services.lots import put_back, take_from_stock
 from calmtin.pours.adapters import keeping_of, newest_reading, now_of
-from calmtin.pours.adapters.labels import parts_by_finish
+from calmtin.pours.adapters.filled import parts_by_finish
 from calmtin.pours.models import FinishWeighIn, Pour, PourFinishPart, WeighIn, WeighLine
 from calmtin.pours.services.closing import keep_closing
 

@@ -26,8 +26,8 @@ from calmtin.pantry.models import Lot
 from calmtin.pours import services
 from calmtin.pours.forms.day import CorrectWeightForm, GramsForm, YieldForm
 from calmtin.pours.models import Pour, WeighLine
-from calmtin.pours.queries.checks import flare_ups, next_look, tests_of_their_own
 from calmtin.pours.queries.live import live_of
+from calmtin.pours.queries.looks import flare_ups
 from calmtin.pours.queries.record import pour_view, pour_with_lines
 from calmtin.pours.queries.rescue import rescue_view
 
@@ -224,9 +224,6 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     context.setdefault("correction", CorrectWeightForm(pour=found, shelf=shelf))
     context.setdefault("counted", YieldForm(pour=found))
     context["is_kept"] = found.called_off_at is None and not found.is_rehearsal
-    context["next_look"] = next_look(found)
-    context["tests"] = tests_of_their_own()
-    context["kept"] = max(found.kept.all(), key=lambda entry: entry.pk, default=None)
     context["flare_ups"] = flare_ups(request.user, found, shelf)
     context["rescue"] = rescue_view(request.user, found, shelf, bench, request.GET.get("wanted"))
     return render(request, "pours/record.html", {"view": view, **context})

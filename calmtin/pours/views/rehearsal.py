@@ -12,9 +12,9 @@ from calmtin.accounts.queries import bench_of
 from calmtin.common.idempotency import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
+from calmtin.plans.queries.fill import fill_view
 from calmtin.pours import services
 from calmtin.pours.models import Pour
-from calmtin.pours.queries.fill import fill_view
 from calmtin.pours.queries.live import DEVICES, live_of, reading_due, rehearsal_or_404
 from calmtin.pours.queries.record import pour_with_lines
 

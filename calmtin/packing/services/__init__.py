@@ -1,0 +1,16 @@
+"""What a maker does with the filled tins: labels, pieces and deadlines; one function each, atomic."""
+
+from calmtin.packing.services.deadlines import add_deadline, remove_deadline
+from calmtin.packing.services.labels import drop_label_sheet, keep_label_sheet, print_labels
+from calmtin.packing.services.pieces import count_hours, send_pieces, undo_piece
+
+__all__ = [
+    "add_deadline",
+    "count_hours",
+    "drop_label_sheet",
+    "keep_label_sheet",
+    "print_labels",
+    "remove_deadline",
+    "send_pieces",
+    "undo_piece",
+]
