@@ -81,7 +81,7 @@ class Counted(TestCase):
 
         few = grow(3, 5)
         self.assertEqual(grow(25, 195), few)
-        self.assertLessEqual(max(few.values()), 12, few)
+        self.assertLessEqual(max(few.values()), 13, few)  # a dozen, and what is on the stove
 
     def test_a_plan_with_a_full_shelf_and_many_sheets(self) -> None:
         page = f"/formulas/{self.formula.pk}/v/1/fill/"
@@ -125,7 +125,7 @@ class Counted(TestCase):
         pages.append("/pantry/materials/olive_oil/")
         self.asked("/calibration/")  # what a check teaches is worked out once, by whoever asks first
         asked = {page: self.asked(page) for page in pages}
-        self.assertLessEqual(max(asked.values()), 12, asked)
+        self.assertLessEqual(max(asked.values()), 13, asked)
 
     def test_a_pour_stands_beside_the_list(self) -> None:
         first, second = (pour_of(self.user, draft(self.formula), done=True) for _ in range(2))

@@ -8,6 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 from django.db.models import QuerySet
+from django.utils.translation import gettext
 
 from calmtin.core.cached import cached_property
 from calmtin.core.engine.learning import Observation
@@ -85,7 +86,8 @@ def _seen_of_one(pour: Pour, shelf: Shelf, lots: Mapping[str, Lot]) -> list[Seen
                 careless=pour.version.cooling == "slow_bench",
                 lots=of_lots,
             )
-            found.append(Seen(check, seen, check.why_left_out))
+            guessed = gettext("its temperature was not measured") if check.is_temp_guessed else ""
+            found.append(Seen(check, seen, check.why_left_out or guessed))
     return found
 
 

@@ -70,19 +70,27 @@ def offer(form: forms.BaseForm, name: str, choices: list[Any]) -> None:
 
 
 class LongSelect(forms.Select):
-    """A list of hundreds of plain choices: Django's own draws a template for each of them."""
+    """A list of hundreds of choices, in groups or not: Django's own draws a template for each of them."""
 
     def render(self, name: str, value: Any, attrs: Any = None, renderer: Any = None) -> SafeString:
         """Return the list as HTML."""
         del renderer
-        rows = (
-            (v, mark_safe(" selected") if str(v) == str(value or "") else "", told)
-            for v, told in self.choices
-        )
+
+        def options(choices: Any) -> SafeString:
+            rows = (
+                (v, mark_safe(" selected") if str(v) == str(value or "") else "", told)
+                for v, told in choices
+            )
+            return format_html_join("", '<option value="{}"{}>{}</option>', rows)
+
+        is_grouped = any(isinstance(told, list) for _, told in self.choices)
+        groups = ((label, options(choices)) for label, choices in self.choices) if is_grouped else ()
         return format_html(
             "<select{}>{}</select>",
             flatatt({"name": name, **self.build_attrs(self.attrs, attrs)}),
-            format_html_join("", '<option value="{}"{}>{}</option>', rows),
+            format_html_join("", '<optgroup label="{}">{}</optgroup>', groups)
+            if is_grouped
+            else options(self.choices),
         )
 
 
@@ -298,6 +306,10 @@ class WeightField(QuantityField):
     def __init__(self, *, low: float = 0.0, high: float, is_reading: bool = False, **kwargs: Any) -> None:
         super().__init__(low=low, high=high, unit="g", places=2, **kwargs)
         self.is_reading = is_reading
+
+    def widget_attrs(self, widget: forms.Widget) -> dict[str, Any]:
+        """Return what a box for a number has, and that a touch screen shows keys for weights at it."""
+        return super().widget_attrs(widget) | {"data-keypad": True}
 
     def quantity(self, value: Any) -> Mass:
         """Return grams with their kind."""

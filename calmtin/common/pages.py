@@ -7,7 +7,11 @@ from typing import Any, cast
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils.http import url_has_allowed_host_and_scheme
+from django.views.decorators.cache import cache_control
 from django_htmx.middleware import HtmxDetails
+
+# A page that shows a state is asked for anew by Back and Forward too, which take others from a cache.
+always_current = cache_control(no_store=True)
 
 
 def changes_nothing(request: HttpRequest) -> bool:

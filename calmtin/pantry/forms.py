@@ -185,6 +185,7 @@ class LotForm(Styled, forms.Form):
         max_length=60,
         help_text=gettext_lazy("500 g, 1 lb, 16 oz wt, 8 fl oz, 2 cups…"),
         error_messages={"required": gettext_lazy("Type an amount with its unit, such as “500 g”.")},
+        widget=forms.TextInput(attrs={"data-keypad": True}),
     )
     form = forms.ChoiceField(
         label=gettext_lazy("Measured as"),

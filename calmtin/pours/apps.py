@@ -6,6 +6,7 @@ class PoursConfig(AppConfig):
 
     def ready(self) -> None:
         """Provide what plans need of pours, and add pours to the pages of lower apps."""
+        from calmtin.common.actions import Panel, register_panels
         from calmtin.formulas.queries.firmness_map import mark_sources
         from calmtin.formulas.queries.formula import pin_sources
         from calmtin.formulas.queries.lists import outcome_sources
@@ -20,10 +21,12 @@ class PoursConfig(AppConfig):
             pours_into,
             with_outcome_of_formulas,
         )
+        from calmtin.pours.queries.stages import stove_panel
         from calmtin.pours.queries.withdrawal_causes import causes_of
         from calmtin.pours.services.rehearsing import delete_rehearsals_of
 
         pour_day.provide(pours)
+        register_panels(Panel("stove", "pours/_stove.html", stove_panel))
         cause_sources.add(causes_of)
         users.add(pours_into)
         before_deleting.add(delete_rehearsals_of)

@@ -5,8 +5,10 @@ from calmtin.pours.views import list, pour, rehearsal, run
 app_name = "pours"
 urlpatterns = [
     path("pours/", list.pour_list, name="list"),
+    path("pours/stove/", list.on_stove, name="on_stove"),
     path("pours/<row:pk>/", pour.pour, name="pour"),
     path("pours/<row:pk>/weigh/<row:position>/", pour.weigh, name="weigh"),
+    path("pours/<row:pk>/weigh/<row:position>/preview/", pour.weigh_preview, name="weigh_preview"),
     path("pours/<row:pk>/weigh-into/", pour.weigh_into, name="weigh_into"),
     path("pours/<row:pk>/finish/<row:part>/", run.weigh_finish, name="weigh_finish"),
     path("pours/<row:pk>/set-test/", run.set_test, name="set_test"),

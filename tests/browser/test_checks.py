@@ -88,7 +88,8 @@ class AsASeries(BrowserCase):
                 page.keyboard.press("Enter")
                 expect(page.locator(f"#row-{i}")).to_have_class("weigh-row is-done")
             page.get_by_role("button", name="Close the weigh sheet").click()
-            expect(page.get_by_role("link", name="Check this pour")).to_be_visible()
+            page.get_by_role("button", name="Mark as poured").click()
+            expect(page.locator(".stages .is-now")).to_have_text("Set")
         Pour.objects.filter(series=series).update(poured_at=timezone.now() - timedelta(days=2))
         for pour, rung in zip(pours, ("2 soft cream", "3 scoops", "3 scoops"), strict=True):
             self.open(f"/pours/{pour.pk}/")

@@ -45,6 +45,7 @@ class FillPath(BrowserCase):
             page.keyboard.press("Enter")
             expect(page.locator(f"#row-{n}")).to_have_class("weigh-row is-done")
         page.get_by_role("button", name="Close the weigh sheet").click()
+        page.get_by_role("link", name="Record").click()
         page.get_by_label("Standard lip balm tube, filled").fill("37")
         page.get_by_label("Left over").click()
         page.keyboard.type("½ oz")

@@ -93,6 +93,8 @@ class KeyboardAlone(BrowserCase):
             page.keyboard.press("Enter")
             expect(page.locator(f"#row-{n}")).to_have_class("weigh-row is-done")
         self.press("Close the weigh sheet")
+        page.wait_for_url("**/run/")
+        self.press("Record")
         expect(page.get_by_role("link", name="Check this pour")).to_be_visible()
         self.press("Labels")
         self.press("Print")

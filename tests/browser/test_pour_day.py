@@ -26,7 +26,10 @@ class LostConnection(BrowserCase):
         return [w.grams for w in WeighIn.objects.filter(line=self.lines[line]).order_by("pk")]
 
     def type_into(self, page: Page, line: int, typed: str) -> None:
-        page.locator(f"#grams-{self.lines[line].position}").click()
+        position = self.lines[line].position
+        if page.locator(f"a#row-{position}").count():
+            page.locator(f"a#row-{position}").click()
+        page.locator(f"#grams-{position}").click()
         page.keyboard.press("Control+a")
         page.keyboard.type(typed)
         page.keyboard.press("Enter")

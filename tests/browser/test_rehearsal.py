@@ -64,13 +64,13 @@ class OnTheSimulatedStove(BrowserCase):
         self.take(page)
         expect(page.locator(".rescue")).to_contain_text("too much shea butter, refined.")
         page.get_by_role("button", name=re.compile("^Scale the rest up to")).click()
-        expect(page.get_by_text("are in already")).to_be_visible()  # the wax lacks some now
+        expect(page.get_by_text("in the pot of")).to_be_visible()  # the wax lacks some now
         self.assertEqual(Replan.objects.count(), 1)
         page.reload()
-        expect(page.get_by_text("are in already")).to_be_visible()
+        expect(page.get_by_text("in the pot of")).to_be_visible()
         self.pour_to_the_mark(page)
         page.keyboard.press(" ")
-        expect(page.get_by_text("are in already")).to_have_count(0)
+        expect(page.get_by_text("in the pot of")).to_have_count(0)
         # The connection is lost while a reading is taken: it waits, and is there once.
         self.pour_to_the_mark(page)
         self.settled()
@@ -109,7 +109,7 @@ class OnTheSimulatedStove(BrowserCase):
         press(page, "Wait 10 minutes")
         press(page, "On the bench")
         expect(page.get_by_text("It is setting before you have filled it.")).to_have_count(0)
-        page.get_by_label("Temperature of the drop, °C").fill("6")
+        page.get_by_label("Temperature of the drop").fill("6")
         page.get_by_label("Under your thumb it").select_option("6")
         press(page, "Save test")
         expect(page.get_by_text(re.compile("predicted"))).to_be_visible()

@@ -138,10 +138,10 @@ class Taught(WithSalve):
 
     def test_it_asks_the_database_as_often_for_many_checks_as_for_few(self) -> None:
         self.felt(self.pours[0], "5")
-        with self.assertNumQueries(23):
+        with self.assertNumQueries(24):
             self.page()
         for pour in self.pours:
             for _ in range(4):
                 self.felt(pour, "5")
-        with self.assertNumQueries(23):
+        with self.assertNumQueries(24):
             self.page()

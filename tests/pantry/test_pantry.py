@@ -170,6 +170,8 @@ class Ledger(Reads, TestCase):
         weigh(self.user, line, Decimal("19.5"))
         self.assertEqual([services.balance(lot) for lot in (soon, late, never)], [0, Decimal("90.5"), 100])
         undo_weight(self.user, line.pour)
+        self.assertEqual([services.balance(lot) for lot in (soon, late, never)], [0, 92, 100])
+        undo_weight(self.user, line.pour)
         self.assertEqual([services.balance(lot) for lot in (soon, late, never)], [10, 100, 100])
 
     def test_a_lot_off_the_shelf_is_not_used(self) -> None:

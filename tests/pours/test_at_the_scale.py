@@ -7,7 +7,9 @@ from decimal import Decimal
 
 from django.utils import timezone
 
+from calmtin.checks.adapters import seen_on
 from calmtin.formulas.services import add_finish
+from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pantry.services.lots import balance, buy_lot
 from calmtin.pours import services
@@ -124,6 +126,21 @@ class Finishes(WithSheet):
 
 
 class SetTests(WithSheet):
+    def test_two_presses_are_enough_and_what_was_not_measured_teaches_nothing(self) -> None:
+        self.close()
+        for key in ("ready", "melt_wax", "melt_butter", "oils", "late", "scent"):
+            self.post(f"run/{key}/")
+        for where, temp, words in (
+            ("lid", "", "on a cold lid, taken as 5° (not measured)"),
+            ("lip", "", "on the lip, taken as 33° (not measured)"),
+            ("lid", "6", "on a cold lid at 6°."),
+        ):
+            page = self.post("set-test/", set_test=where, temp=temp, felt_rung="4")
+            self.assertContains(page, words)
+        self.assertEqual([check.temp_c for check in Check.objects.order_by("pk")], [5.0, 33.0, 6.0])
+        learned = [seen.left_out for seen in seen_on(self.user, shelf_for(self.user))]
+        self.assertEqual(learned, ["its temperature was not measured"] * 2 + [""])
+
     def test_a_drop_is_logged_beside_its_prediction_and_judges_nothing(self) -> None:
         self.close()
         for key in ("ready", "melt_wax", "melt_butter", "oils", "late", "scent"):

@@ -34,7 +34,7 @@ class Killed(unittest.TestCase):
         return f"/pours/{self.pour}/weigh/{line}/"
 
     def after(self, line: int) -> str:
-        page = self.bench.ask(f"/pours/{self.pour}/")
+        page = self.bench.ask(f"/pours/{self.pour}/?line={line}")
         found = re.search(rf'action="{self.path(line)}".*?name="after" value="(\d+)"', page, re.DOTALL)
         assert found
         return found[1]

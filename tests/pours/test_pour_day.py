@@ -126,10 +126,13 @@ class ByFeel(WithSheet):
         self.assertContains(page, "cent")
         self.assertContains(self.client.get(self.address, HTTP_HX_REQUEST=""), "added by feel on")
 
-    def test_powder_from_the_shelf_and_what_is_not_offered(self) -> None:
+    def test_any_material_and_what_is_in_stock_before_the_rest(self) -> None:
         self.close()
-        page = self.post("feel/", material="arrowroot", amount="1/2 tsp")
+        page = self.post("feel/", material="nothing_of_the_kind", amount="1/2 tsp")
         self.assertContains(page, "not one of the available choices")
+        self.assertEqual(
+            [words for words, _ in self.run_sheet().may_add], ["in this pot", "other materials"]
+        )
         buy_lot(
             self.user,
             material="arrowroot",
@@ -137,7 +140,9 @@ class ByFeel(WithSheet):
             bought_on=timezone.localdate(),
             price=None,
         )
+        self.assertIn(("in stock", [("arrowroot", "Arrowroot powder")]), self.run_sheet().may_add)
         self.post("feel/", material="arrowroot", amount="1/2 tsp")
+        self.assertContains(self.client.get(self.address, HTTP_HX_REQUEST=""), "Arrowroot powder")
         self.assertAlmostEqual(float(PotAddition.objects.get().grams), 1.35, delta=0.4)
         page = self.post("feel/", material="arrowroot", amount="plenty")
         self.assertEqual(PotAddition.objects.count(), 1)

@@ -8,6 +8,7 @@ from decimal import Decimal
 from django.core.exceptions import PermissionDenied
 from django.db import DatabaseError, transaction
 from django.test import TestCase
+from django.utils.html import escape
 
 from calmtin.accounts.models import Bench
 from calmtin.accounts.queries import bench_of
@@ -45,10 +46,28 @@ class Sheet(WithPour):
         for grams in ("20", "20", "21.5"):
             services.weigh(self.user, wax, Decimal(grams))
         self.assertEqual([w.grams for w in wax.weigh_ins.all()], [Decimal(20), Decimal("21.5")])
-        self.assertEqual(services.undo_weight(self.user, pour), wax)
-        self.assertIsNone(newest_grams(wax))
+        for before in (Decimal(20), None):
+            self.assertEqual(services.undo_weight(self.user, pour), wax)
+            self.assertEqual(newest_grams(wax), before)
         self.assertIsNone(services.undo_weight(self.user, pour))
-        self.assertEqual(wax.weigh_ins.count(), 3)
+        self.assertEqual(wax.weigh_ins.count(), 4)
+
+    def test_undo_steps_back_through_the_readings_of_all_lines_and_the_shelf_follows(self) -> None:
+        pour = pour_of(self.user, self.version)
+        wax, fat = pour.lines.all()[:2]
+        lot = buy_lot(self.user, material=wax.material, amount_g=Decimal(100), bought_on=DAY)
+        services.weigh(self.user, wax, Decimal(20))
+        services.weigh(self.user, fat, Decimal(13))
+        services.weigh(self.user, wax, Decimal(4), mode="add")
+        services.weigh(self.user, wax, Decimal(25), mode="correct")
+        steps = []
+        while services.undo_weight(self.user, pour):
+            steps.append((newest_grams(wax), newest_grams(fat), balance(lot)))
+        self.assertEqual(steps, [(24, 13, 76), (20, 13, 80), (20, None, 80), (None, None, 100)])
+        # Weighed anew, only what stands is stepped back through.
+        services.weigh(self.user, wax, Decimal(21))
+        services.undo_weight(self.user, pour)
+        self.assertIsNone(newest_grams(wax))
 
     def test_actual_weights_move_the_prediction(self) -> None:
         pour = pour_of(self.user, self.version)
@@ -106,7 +125,8 @@ class Sheet(WithPour):
             answer = self.client.post(f"/pours/{pour.pk}/weigh/1/", {"grams": typed})
             self.assertContains(answer, words)
             self.assertContains(answer, 'id="wrong-1"')
-            self.assertContains(answer, 'value="21"')
+            self.assertContains(answer, '<span class="weighed">21</span>')
+            self.assertContains(answer, f'value="{escape(typed)}"')
         self.assertEqual(WeighIn.objects.count(), 1)
 
 

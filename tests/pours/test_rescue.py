@@ -50,7 +50,7 @@ class OverPour(WithSalve):
         self.assertEqual(Replan.objects.count(), 1)
         view = page.context["view"]
         self.assertEqual(view.next_row.line, wax)  # the wax lacks a quarter now
-        self.assertContains(page, f"{wax.planned_g:.1f} g are in already")
+        self.assertContains(page, f"<strong>{wax.planned_g:.1f} g</strong> in the pot of")
         self.weigh(0, f"+{view.next_row.lacking}")
         for line in (oil, last):
             row = next(r for r in self.client.get(self.address).context["view"].rows if r.line == line)

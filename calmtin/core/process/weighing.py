@@ -4,10 +4,30 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from decimal import ROUND_FLOOR, ROUND_HALF_UP, ROUND_UP, Decimal
+from typing import Literal, get_args
 
 from calmtin.core.errors import DoesNotFit
-from calmtin.core.messages import Message, said
+from calmtin.core.materials import Material
+from calmtin.core.messages import Message, gettext_noop, said
 from calmtin.core.quantities import Mass
+
+# What a typed weight is: what the scale shows now, what was added to what is in, or what is in really.
+Mode = Literal["shows", "add", "correct"]
+MODES: tuple[Mode, ...] = get_args(Mode)
+
+# Where a material is weighed: into the pot before all others, into the pot, or into a cup of its own,
+# because it goes in later.
+Place = Literal["first", "pot", "cup"]
+PLACES: tuple[Place, ...] = get_args(Place)
+TINCTURE = "alcohol_tincture"
+IN_A_CUP = {
+    "scent": gettext_noop("It goes in last, once the pot has cooled."),
+    "antioxidant": gettext_noop("It goes in off the heat."),
+    "other": gettext_noop("It goes in off the heat."),
+    "water_bearing": gettext_noop("It goes in off the heat."),
+    "powder": gettext_noop("It’s sieved in once the melt is clear, or while you whip."),
+    "colour": gettext_noop("It’s stirred in once the melt is clear, or while you whip."),
+}
 
 # A part is too small for the scale when one step of it changes the part by more than this.
 COARSEST_STEP = Decimal("0.10")
@@ -93,3 +113,52 @@ def weigh_sheet(percents: Sequence[Decimal], batch_g: Decimal, resolution: Decim
 def too_small(grams: Decimal, resolution: Decimal) -> bool:
     """Return whether one step of the scale is more than a tenth of this part."""
     return 0 < grams < resolution / COARSEST_STEP
+
+
+def line_after(mode: Mode, typed_g: Decimal, *, line_g: Decimal, before_g: Decimal = Decimal(0)) -> Decimal:
+    """Return what a line of the weigh sheet comes to, g, once `typed_g` is saved in a mode.
+
+    `line_g` is in of it already. `before_g` is what the scale showed before any of this line went in:
+    nothing where it is tared between, all that else is in the pot where it runs on. Raises `DoesNotFit`
+    for a running total below that.
+
+    >>> line_after("add", Decimal(16), line_g=Decimal(20))
+    Decimal('36')
+    >>> line_after("shows", Decimal("63.4"), line_g=Decimal(0), before_g=Decimal("48.1"))
+    Decimal('15.3')
+    >>> line_after("correct", Decimal(30), line_g=Decimal(36))
+    Decimal('30')
+    """
+    if mode == "add":
+        return line_g + typed_g
+    if mode == "correct":
+        return typed_g
+    if typed_g < before_g:
+        raise DoesNotFit(
+            Message(
+                "{typed} is less than the {before} that the scale showed before this ingredient. Type what "
+                "the scale shows now, or choose Add.",
+                typed=Mass(typed_g),
+                before=Mass(before_g),
+            ),
+            field="grams",
+            limit=float(before_g),
+            unit="g",
+        )
+    return typed_g - before_g
+
+
+def place_of(material: Material) -> Place:
+    """Return where a material is weighed, by when the run sheet wants it.
+
+    A tincture is warmed in the oil before any wax; what is sensitive to heat, scents and powders go in
+    once the rest has melted.
+    """
+    if material.slug == TINCTURE:
+        return "first"
+    return "cup" if material.group in IN_A_CUP else "pot"
+
+
+def when_in_words(material: Material) -> str:
+    """Return when what is weighed into a cup of its own goes in; empty for what goes into the pot."""
+    return said(IN_A_CUP[material.group]) if place_of(material) == "cup" else ""

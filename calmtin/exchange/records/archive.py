@@ -17,8 +17,8 @@ from jsonschema_rs import Draft202012Validator, ValidationError
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import PICTURE_BYTES
 from calmtin.core.messages import said
+from calmtin.exchange.records import version_1, version_2
 from calmtin.exchange.records.tables import MOST_ROWS, TABLE_NAMED, TABLES, schema_of
-from calmtin.exchange.records.version_1 import upgrade
 from calmtin.exchange.records.writing import BENCH, FORMAT, MANIFEST, VERSION
 
 MOST_ENTRIES = 20_000
@@ -143,7 +143,9 @@ def _archive(opened: ZipFile, entries: Mapping[str, ZipInfo]) -> Archive:
             )
         rows[table.name] = told
     if manifest["version"] == 1:
-        upgrade(rows)
+        version_1.upgrade(rows)
+    if manifest["version"] <= 2:
+        version_2.upgrade(rows)
     for table in TABLES:
         _check_rows(table.name, rows[table.name])
     photos = {row["image"]: row["_key"] for row in rows["photos"]}

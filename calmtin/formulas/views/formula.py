@@ -11,6 +11,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from calmtin.accounts.queries import bench_of
 from calmtin.common.numbers import whole_number
+from calmtin.common.pages import always_current
 from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import said
 from calmtin.formulas import services
@@ -22,6 +23,7 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.queries.lots import costs_of
 
 
+@always_current
 @require_safe
 def formula(request: HttpRequest, pk: int, number: int | None = None) -> HttpResponse:
     """Show one version of a formula, the newest unless a number is given."""

@@ -27,7 +27,7 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pictures.labels import FONTS, to_pdf, to_png
 from calmtin.pours.queries.record import pour_with_lines
 
-NOT_ON_A_LABEL = ("checks", "checks__photos", "steps_done", "timers", "readings", "kept")
+NOT_ON_A_LABEL = ("checks__photos", "timers", "readings", "kept")
 
 
 @require_http_methods(["GET", "HEAD", "POST"])

@@ -19,6 +19,7 @@ from calmtin.core.process.fill import driven_off
 from calmtin.core.process.grain import Cooling
 from calmtin.core.process.route import OwnStep, arranged
 from calmtin.core.process.run_sheet import Batch, Finish, Step, run_sheet
+from calmtin.core.process.weighing import place_of
 from calmtin.devices.adapters import SimulatedBench
 from calmtin.formulas.adapters import alcohol_pct_of
 from calmtin.pantry.adapters import containers_for
@@ -64,6 +65,34 @@ def newest_grams(line: WeighLine | PourFinishPart) -> Decimal | None:
     """Return what the reading that counts says, g; None without one, or where it was taken back."""
     newest = newest_reading(line)
     return newest.grams if newest else None
+
+
+def standing_readings(line: WeighLine) -> list[WeighIn]:
+    """Return the readings of a line that were not taken back, oldest first; its readings are at hand."""
+    standing: list[WeighIn] = []
+    for reading in sorted(line.weigh_ins.all(), key=lambda reading: reading.pk):
+        if reading.undoes_id is not None:
+            standing = [earlier for earlier in standing if earlier.pk != reading.undoes_id]
+        elif reading.grams is None:  # taken back by version 1.0, to nothing
+            standing = []
+        else:
+            standing.append(reading)
+    return standing
+
+
+def scale_before_g(line: WeighLine, shelf: Shelf) -> Decimal:
+    """Return what the scale shows before any of a line is on it, g: nothing unless it runs on.
+
+    What is weighed into a cup of its own is tared, and is not in the pot that the scale runs on with.
+    """
+    if line.pour.weighed_into != Pour.Weighing.RUN or place_of(shelf[line.material]) == "cup":
+        return Decimal(0)
+    others = [
+        other
+        for other in line.pour.lines.prefetch_related("weigh_ins")
+        if other.pk != line.pk and place_of(shelf[other.material]) != "cup"
+    ]
+    return sum((newest_grams(other) or Decimal(0) for other in others), Decimal(0))
 
 
 def _newest_replan(pour: Pour) -> Replan | None:

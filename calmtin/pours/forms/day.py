@@ -11,15 +11,29 @@ from django import forms
 from django.http import QueryDict
 from django.utils.translation import gettext, gettext_lazy
 
-from calmtin.common.fields import NumberField, Styled, TemperatureField, WeightField, offer, weighs
+from calmtin.common.fields import (
+    LongSelect,
+    NumberField,
+    Styled,
+    TemperatureField,
+    WeightField,
+    offer,
+    weighs,
+)
 from calmtin.common.numbers import CENT
+from calmtin.core.engine.firmness import SKIN_C
 from calmtin.core.engine.ladder import LADDER
 from calmtin.core.limits import CHECK_C, TIMER_MINUTES
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.messages import notation_in_force, said
 from calmtin.core.process.fill import MOST_CONTAINERS
 from calmtin.core.process.route import OWN, OwnStep, added, moved
+from calmtin.core.process.stove import FRIDGE_C
+from calmtin.pours.adapters import newest_yield
 from calmtin.pours.models import Check, PotReading, Pour
+
+# What a drop is taken to have where nobody measured it: it lay in the fridge, or on the lip.
+GUESSED_C = {"lid": FRIDGE_C, "spoon": FRIDGE_C, "lip": SKIN_C}
 
 
 class GramsForm(forms.Form):
@@ -97,8 +111,9 @@ class SetTestForm(Stays, forms.Form):
     temp = TemperatureField(
         low=CHECK_C[0],
         high=CHECK_C[1],
-        label=gettext_lazy("Temperature of the drop"),
+        label=gettext_lazy("Temperature of the drop, if you measured it"),
         subject=gettext_lazy("The temperature"),
+        required=False,
     )
     felt_rung = forms.TypedChoiceField(
         coerce=Decimal,
@@ -106,6 +121,17 @@ class SetTestForm(Stays, forms.Form):
         label=gettext_lazy("Under your thumb it"),
         error_messages={"required": gettext_lazy("Choose the word that fits best.")},
     )
+
+    @property
+    def temp_c(self) -> float:
+        """Return the drop's temperature, C: as measured, else that of where it was tried."""
+        typed = self.cleaned_data["temp"]
+        return GUESSED_C[self.cleaned_data["set_test"]] if typed is None else float(typed)
+
+    @property
+    def is_temp_guessed(self) -> bool:
+        """Whether nobody measured it."""
+        return self.cleaned_data["temp"] is None
 
 
 class MinutesForm(Stays, forms.Form):
@@ -117,25 +143,30 @@ class MinutesForm(Stays, forms.Form):
 
 
 class FeelForm(Stays, forms.Form):
-    """What went into the pot by feel: drops, spoons or grams of one material."""
+    """What went into the pot by feel: drops, spoons or grams of any one material, offered in groups."""
 
-    material = forms.ChoiceField(label=gettext_lazy("Ingredient"))
+    material = forms.ChoiceField(label=gettext_lazy("Ingredient"), widget=LongSelect)
     amount = WeightField(
         low=0.01, high=5_000, label=gettext_lazy("Amount added"), subject=gettext_lazy("The amount")
     )
 
     def __init__(
-        self, *args: Any, choices: list[tuple[str, str]], shelf: Shelf, typed: str = "", **kwargs: Any
+        self,
+        *args: Any,
+        choices: list[tuple[str, list[tuple[str, str]]]],
+        shelf: Shelf,
+        typed: str = "",
+        **kwargs: Any,
     ) -> None:
         super().__init__(*args, **kwargs)
         self.initial["amount"] = typed
         offer(self, "material", choices)
         self.fields["material"].widget.attrs["data-was"] = self.initial.get(
-            "material", next(iter(dict(choices)), "")
+            "material", next((slug for _, group in choices for slug, _ in group), "")
         )
         self.fields["amount"].label = gettext("Amount added, such as 3 drops or ½ tsp")
         slug = self.data.get("material", "")
-        if slug in dict(choices):
+        if any(slug == offered for _, group in choices for offered, _ in group):
             weighs(self, "amount", shelf[slug])
 
 
@@ -155,10 +186,19 @@ SUCH_AS = {"g": "14.2 14.6 13.9", "oz": "0.50 0.52 0.49"}
 
 
 class YieldForm(Styled, forms.Form):
-    """The yield of a pour: count of each container, weight of one, and leftovers."""
+    """The yield of a pour: count of each container, weight of one, and leftovers.
+
+    It takes what is known: single weights without a count count for themselves, a count without weights
+    is of planned ones, nothing said of leftovers means there are none. A second count starts from the
+    first.
+    """
 
     left_g = WeightField(
-        high=50_000, label=gettext_lazy("Left over"), subject=gettext_lazy("Weight left"), is_reading=True
+        high=50_000,
+        label=gettext_lazy("Left over"),
+        subject=gettext_lazy("Weight left"),
+        is_reading=True,
+        required=False,
     )
     to_pantry = forms.BooleanField(
         required=False, initial=True, label=gettext_lazy("Put leftovers into the pantry")
@@ -166,17 +206,25 @@ class YieldForm(Styled, forms.Form):
 
     def __init__(self, *args: Any, pour: Pour, **kwargs: Any) -> None:
         self.fillings, unit = list(pour.fillings.all()), notation_in_force().scale_unit
+        last = newest_yield(pour)
+        counted = {place: int(count) for place, count in last.counts} if last else {}
+        kwargs.setdefault("initial", {"left_g": last.left_g} if last and last.left_g else {})
         super().__init__(*args, **kwargs)
         for filling in self.fillings:
             self.fields[f"count_{filling.position}"] = NumberField(
                 high=MOST_CONTAINERS,
                 places=0,
                 label=said("{container_name}, filled", container_name=filling.container_name),
-                initial=filling.count,
+                initial=counted.get(filling.position, filling.count),
                 subject=gettext("The count"),
+                required=False,
             )
             each = WeightField(
-                high=20_000, label=gettext("each"), subject=gettext("One of them"), is_reading=True
+                high=20_000,
+                label=gettext("each"),
+                subject=gettext("One of them"),
+                is_reading=True,
+                required=False,
             )
             each.keep(filling.each_g)
             each.initial = filling.each_g
@@ -210,7 +258,16 @@ class YieldForm(Styled, forms.Form):
     @property
     def counts(self) -> dict[int, int]:
         """How many were filled, by the position of their filling."""
-        return {f.position: int(self.cleaned_data[f"count_{f.position}"]) for f in self.fillings}
+        return {f.position: self._count(f.position) for f in self.fillings}
+
+    @property
+    def leftover_g(self) -> Decimal:
+        """What is left over, g."""
+        return self.cleaned_data["left_g"] or Decimal(0)
+
+    def _count(self, position: int) -> int:
+        typed = self.cleaned_data[f"count_{position}"]
+        return len(self.pieces.get(position, [])) if typed is None else int(typed)
 
     @property
     def filled_g(self) -> Decimal:
@@ -218,8 +275,8 @@ class YieldForm(Styled, forms.Form):
         data, whole = self.cleaned_data, Decimal(0)
         for filling in self.fillings:
             weighed = self.pieces.get(filling.position)
-            each = sum(weighed) / len(weighed) if weighed else data[f"each_{filling.position}"]
-            whole += data[f"count_{filling.position}"] * each
+            each = sum(weighed, Decimal(0)) / len(weighed) if weighed else data[f"each_{filling.position}"]
+            whole += self._count(filling.position) * (filling.each_g if each is None else each)
         return whole.quantize(CENT)
 
 

@@ -38,6 +38,9 @@ class Check(Record):
     pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="checks")
     made_at = models.DateTimeField(default=timezone.now)
     temp_c = models.FloatField()
+    is_temp_guessed = models.BooleanField(
+        default=False, help_text="nobody measured it: the fridge's, or that of the skin"
+    )
     felt_rung = models.DecimalField(
         max_digits=3,
         decimal_places=1,

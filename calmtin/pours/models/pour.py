@@ -48,6 +48,7 @@ class Pour(Owned):
 
     class Weighing(models.TextChoices):
         POT = "pot", gettext_lazy("all into one pot, tared between")
+        RUN = "run", gettext_lazy("all into one pot, the scale runs on")
         CUPS = "cups", gettext_lazy("each in its own cup")
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="pours")

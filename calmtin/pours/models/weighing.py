@@ -95,9 +95,10 @@ class WeighLine(Owned):
 
 
 class WeighIn(Record):
-    """One reading of the scale for a line; no grams means the last one was taken back.
+    """What a line came to by a reading of the scale; the newest one counts, no grams means nothing is in.
 
-    One with a reason corrects the sheet after it was closed; the reading before it stays.
+    One with a reason corrects the sheet after it was closed; the reading before it stays. One that
+    `undoes` another says again what the line came to before that.
     """
 
     OWNER_PATH = "line__pour__owner"
@@ -114,6 +115,9 @@ class WeighIn(Record):
     )
     withdrawal = models.OneToOneField(
         Withdrawal, on_delete=models.PROTECT, null=True, blank=True, help_text="what it took from the shelf"
+    )
+    undoes = models.ForeignKey(
+        "self", on_delete=models.CASCADE, null=True, blank=True, related_name="undone_by"
     )
     at = models.DateTimeField(auto_now_add=True)
 

@@ -71,6 +71,7 @@ class PourView:
     pour: Pour
     rows: list[WeighRow]
     next_row: WeighRow | None
+    is_in_turn: bool
     in_pot_g: Decimal
     batch_g: Decimal
     pot: TinSection
@@ -172,9 +173,11 @@ def pour_with_lines(
     return found
 
 
-def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
-    """Return the page of one pour."""
-    next_up = next_line(pour) if pour.is_weighing else None
+def pour_view(pour: Pour, shelf: Shelf, bench: Bench, *, at: int | None = None) -> PourView:
+    """Return the page of one pour; `at` is the position of the line to weigh, where it was asked for."""
+    in_turn = next_line(pour) if pour.is_weighing else None
+    asked = next((line for line in pour.lines.all() if line.position == at), None)
+    next_up = asked if pour.is_weighing and asked is not None else in_turn
     shelf = shelf_of(pour, shelf)
     closing, targets = closing_of(pour), targets_of(pour)
     cost = cost_of(withdrawals_of(pour), costs_of_closing(pour))
@@ -191,6 +194,7 @@ def pour_view(pour: Pour, shelf: Shelf, bench: Bench) -> PourView:
         pour=pour,
         rows=rows,
         next_row=following,
+        is_in_turn=next_up == in_turn,
         in_pot_g=weight,
         pot=_pot(in_pot, max(sum(targets.values(), Decimal(0)), pour.batch_g)),
         batch_g=sum(targets.values(), Decimal(0)),

@@ -35,10 +35,12 @@ from calmtin.pours.adapters import (
     own_route,
     sheet_of,
 )
+from calmtin.pours.adapters.closed import closing_of
 from calmtin.pours.models import Check, PotAddition, Pour, PourFinishPart, StepDone
 from calmtin.pours.queries.clocks import Running, clocks_of
 from calmtin.pours.queries.record import weighed_cautions
 
+SCALE_STEPS = ("ready", "weigh")  # done once the weigh sheet is closed
 STILL_TRUE = timedelta(minutes=10)  # for so long a reading tells where the pot is
 SET_NEAR_C = 1.0
 THUMB_OFF = 0.8  # rungs by which a thumb may be off
@@ -119,7 +121,7 @@ class RunView:
     ahead: list[Ahead]
     timers: list[Running]
     felt: list[Felt]
-    may_add: list[tuple[str, str]]
+    may_add: list[tuple[str, list[tuple[str, str]]]]
     rooms: list[tuple[Material, Headroom, float]]
     cautions: list[Caution]
     is_back: bool
@@ -149,8 +151,8 @@ def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None
     for step in sheet_of(pour, batch):
         done = newest.get(step.key)
         done = done if done is not None and done.is_done else None
-        if step.key == "weigh" and done is None and not pour.is_weighing:
-            done = StepDone(pour=pour, key="weigh", at=pour.poured_at or pour.started_at)
+        if step.key in SCALE_STEPS and done is None and not pour.is_weighing:
+            done = StepDone(pour=pour, key=step.key, at=weighed_at(pour))
         is_next = waiting and done is None
         waiting = waiting and not is_next
         due = None
@@ -190,6 +192,12 @@ def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None
         [m for m, _ in following.step.materials] if following and following.step.key == "powder" else [],
         batch.route == "pour" and batch.set_c is not None,
     )
+
+
+def weighed_at(pour: Pour) -> datetime:
+    """Return when the weigh sheet of a pour was closed, which may be before it was poured."""
+    closing, poured_at = closing_of(pour), pour.poured_at or pour.started_at
+    return min(closing.at, poured_at) if closing else poured_at
 
 
 def _at_hand(readings: Sequence[tuple[datetime, float]], at: datetime) -> float | None:
@@ -321,15 +329,31 @@ def route_view(pour: Pour, shelf: Shelf) -> RouteView:
     return RouteView(pour, batch.route, bool(own), steps)
 
 
-def may_add(pour: Pour, shelf: Shelf) -> list[tuple[str, str]]:
-    """Return the materials that may be added by feel once the sheet is closed, scents first."""
+def may_add(pour: Pour, shelf: Shelf) -> list[tuple[str, list[tuple[str, str]]]]:
+    """Return the materials that may be added by feel once the sheet is closed, in groups.
+
+    First what is in the pot, scents before all, then what is in stock, then all other materials.
+    """
     if pour.is_weighing or pour.called_off_at is not None:
         return []
-    slugs = [line.material for line in pour.lines.all()]
-    slugs += [slug for slug, grams in left_of(pour.owner).items() if grams > 0 and slug in shelf]
-    chosen = [shelf[slug] for slug in dict.fromkeys(slugs)]
-    felt = [material for material in chosen if material.group in BY_FEEL]
-    return [(m.slug, m.label) for m in sorted(felt, key=lambda m: BY_FEEL.index(m.group))]
+
+    def usual(material: Material) -> tuple[int, str]:
+        group = material.group
+        return (BY_FEEL.index(group) if group in BY_FEEL else len(BY_FEEL), material.label)
+
+    inside = {line.material for line in pour.lines.all()} | {a.material for a in pour.additions.all()}
+    stocked = {slug for slug, grams in left_of(pour.owner).items() if grams > 0 and slug in shelf} - inside
+    others = set(shelf) - inside - stocked
+    groups = (
+        (gettext("in this pot"), inside),
+        (gettext("in stock"), stocked),
+        (gettext("other materials"), others),
+    )
+    return [
+        (words, [(m.slug, m.label) for m in sorted((shelf[slug] for slug in slugs), key=usual)])
+        for words, slugs in groups
+        if slugs
+    ]
 
 
 def _felt(pour: Pour, shelf: Shelf, masses: Sequence[tuple[Material, float]]) -> list[Felt]:

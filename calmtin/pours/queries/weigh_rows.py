@@ -8,18 +8,18 @@ from datetime import datetime
 from decimal import Decimal
 from itertools import pairwise
 
+from django.utils.translation import gettext
+
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.process.weighing import too_small
+from calmtin.core.messages import Message
+from calmtin.core.process.weighing import MODES, Mode, line_after, place_of, too_small, when_in_words
+from calmtin.core.quantities import Mass
 from calmtin.formulas.queries.scents import about_in_words
 from calmtin.pantry.queries.lots import Cost
-from calmtin.pours.adapters import (
-    newest_reading,
-)
-from calmtin.pours.models import (
-    Pour,
-    WeighIn,
-    WeighLine,
-)
+from calmtin.pours.adapters import newest_reading, scale_before_g, targets_of
+from calmtin.pours.models import Pour, WeighIn, WeighLine
+
+__all__ = ["MODES", "Mode", "WeighRow", "comes_to", "weigh_rows"]
 
 
 @dataclass(frozen=True)
@@ -51,6 +51,17 @@ class WeighRow:
     unbooked: Decimal
     corrections: list[Corrected]
     about: str
+    scale_before_g: Decimal = Decimal(0)
+
+    @property
+    def is_in_cup(self) -> bool:
+        """Whether it is weighed into a cup of its own, because it goes in later."""
+        return place_of(self.material) == "cup"
+
+    @property
+    def goes_in(self) -> str:
+        """When what is weighed into a cup of its own goes in."""
+        return when_in_words(self.material)
 
     @property
     def difference(self) -> Decimal | None:
@@ -64,8 +75,25 @@ class WeighRow:
 
     @property
     def lacking(self) -> Decimal:
-        """The grams still to add to a weighed line, after the sheet was scaled up."""
-        return max(self.target_g - (self.actual_g or self.target_g), Decimal(0))
+        """The grams still to go in."""
+        return max(self.target_g - (self.actual_g or Decimal(0)), Decimal(0))
+
+    @property
+    def is_in(self) -> bool:
+        """Whether something of it is in already."""
+        return self.actual_g is not None
+
+    @property
+    def mode(self) -> Mode:
+        """What a typed weight usually is: added to what is in, or a correction where enough is in."""
+        if self.actual_g is None:
+            return "shows"
+        return "add" if self.lacking >= 2 * self.line.pour.scale_step_g else "correct"
+
+    @property
+    def scale_to_g(self) -> Decimal:
+        """What the scale shows once the line is complete."""
+        return self.scale_before_g + self.target_g
 
 
 def _exact_g(line: WeighLine, target_g: Decimal) -> Decimal:
@@ -92,7 +120,7 @@ def weigh_rows(
     cost: Cost,
     next_up: WeighLine | None,
 ) -> list[WeighRow]:
-    """Return the lines of a pour; `left` is what the shelf has of each material, g, where it is counted."""
+    """Return the lines of a pour; `left` is what the shelf has of each counted material, g."""
     rows: list[WeighRow] = []
     for line in pour.lines.all():
         newest = newest_reading(line)
@@ -115,6 +143,40 @@ def weigh_rows(
                 unbooked=max(grams - booked, Decimal(0)) if grams and on_shelf is not None else Decimal(0),
                 corrections=corrections_of(line),
                 about=about_in_words(shelf[line.material], float(exact)),
+                scale_before_g=scale_before_g(line, shelf) if line == next_up else Decimal(0),
             )
         )
     return rows
+
+
+def comes_to(line: WeighLine, grams: Decimal, mode: Mode, shelf: Shelf) -> str:
+    """Return in words what a line comes to once a reading is saved.
+
+    Raises `CalmTinError` as saving does.
+    """
+    pour, newest = line.pour, newest_reading(line)
+    in_g, before = (newest and newest.grams) or Decimal(0), scale_before_g(line, shelf)
+    after = line_after(mode, grams, line_g=in_g, before_g=before)
+    if mode == "add" and in_g:
+        sums = Message(
+            "{line} in the pot + {typed} = {after}", line=Mass(in_g), typed=Mass(grams), after=Mass(after)
+        )
+    elif mode == "correct" and in_g:
+        sums = Message("{after} instead of {line}", after=Mass(after), line=Mass(in_g))
+    elif mode == "shows" and before:
+        sums = Message(
+            "{typed} on the scale − {before} before it = {after}",
+            typed=Mass(grams),
+            before=Mass(before),
+            after=Mass(after),
+        )
+    else:
+        sums = Message("{after}", after=Mass(after))
+    to_go = targets_of(pour)[line.position] - after
+    if abs(to_go) < pour.scale_step_g:
+        rest = gettext("on target")
+    elif to_go > 0:
+        rest = str(Message("{grams} to go", grams=Mass(to_go)))
+    else:
+        rest = str(Message("{grams} too much", grams=Mass(-to_go)))
+    return f"{sums} · {rest}"

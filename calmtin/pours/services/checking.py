@@ -35,6 +35,7 @@ def record_check(
     notes: str = "",
     overrun_pct: int | None = None,
     set_test: str = "",
+    is_temp_guessed: bool = False,
     look: str = "",
     press_g: Sequence[Decimal] = (),
     rod_mm: float | None = None,
@@ -46,6 +47,7 @@ def record_check(
     """Add a result to a pour; earlier results stay.
 
     `set_test` says where a drop of it was tried before it was poured; a rehearsal has only those.
+    A temperature that is only guessed is kept as such, and nothing is learned from it.
     `press_g` are the highest readings of a press test with a rod of `rod_mm`; `signs` what was
     found, by `core.process.checks`; `photo` a picture as it was sent. Raises `CalmTinError`.
     """
@@ -79,6 +81,7 @@ def record_check(
         notes=notes,
         overrun_pct=overrun_pct,
         set_test=set_test,
+        is_temp_guessed=is_temp_guessed,
         look=look,
         press_g=[float(grams) for grams in press_g],
         rod_mm=rod_mm if press_g else None,

@@ -18,8 +18,12 @@ from calmtin.core.process.route import OwnStep
 from calmtin.core.process.run_sheet import BATH
 from calmtin.devices.adapters import SimulatedBench
 from calmtin.devices.services import act
-from calmtin.pours.adapters import now_of, weighed_g
+from calmtin.pantry.adapters import shelf_for
+from calmtin.pours.adapters import keeping_of, now_of, weighed_g
+from calmtin.pours.adapters.closed import closing_of
 from calmtin.pours.models import PotReading, Pour, Route, StepDone, StepTimer
+
+FILL = "fill"  # the step after which it is in its containers
 
 
 @sent_once
@@ -39,9 +43,22 @@ def mark_step(
         _at_stove(user, pour, key)
     if (newest.is_done if newest else False) == is_done and not note:
         return newest
+    if key == FILL:
+        _move_poured_at(pour, is_done=is_done)
     return StepDone.objects.create(
         pour=pour, key=key[:20], is_done=is_done, note=note.strip(), title=title[:120], at=now_of(pour)
     )
+
+
+def _move_poured_at(pour: Pour, *, is_done: bool) -> None:
+    """Let a pour be poured when it was filled, not when its weigh sheet was closed."""
+    closing = closing_of(pour)
+    if pour.poured_at is None or closing is None:
+        return
+    pour.poured_at = now_of(pour) if is_done else closing.at
+    kept = keeping_of(pour, shelf_for(pour.owner))
+    pour.use_by = kept.best_before if kept else None
+    pour.save(update_fields=["poured_at", "use_by"])
 
 
 def _at_stove(user: Any, pour: Pour, key: str) -> None:

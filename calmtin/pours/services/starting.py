@@ -25,6 +25,7 @@ from calmtin.core.limits import check_text
 from calmtin.core.materials import Material
 from calmtin.core.messages import said
 from calmtin.core.process.fill import FillPlan
+from calmtin.core.process.weighing import PLACES, place_of
 from calmtin.devices.models import Stove
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
@@ -81,6 +82,8 @@ def start_pour(
             _refuse_stops(user, version, composition, finish_parts)
         freeze(user, version)
     sheet = list(weights if weights is not None else composition.weighed(plan.batch_g, scale_step_g))
+    # As the run sheet wants them: a tincture before the wax, what goes in late at the end.
+    sheet.sort(key=lambda line: PLACES.index(place_of(line[0].material)))
     first = plan.fillings[0]
     last = Pour.objects.filter(version__formula=version.formula).aggregate(last=Max("number"))["last"]
     number = 0 if stove else (last or 0) + 1

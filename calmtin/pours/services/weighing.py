@@ -15,13 +15,14 @@ from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import WEIGHT_G, check, check_text
 from calmtin.core.messages import Message, said
+from calmtin.core.process.weighing import Mode, line_after
 from calmtin.core.quantities import Mass
 from calmtin.formulas.queries.stops import refuse_open_stops
 from calmtin.formulas.services import mark_poured
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, Withdrawal
 from calmtin.pantry.services.lots import put_back, take_from_stock
-from calmtin.pours.adapters import keeping_of, newest_reading, now_of
+from calmtin.pours.adapters import keeping_of, newest_reading, now_of, scale_before_g, standing_readings
 from calmtin.pours.adapters.filled import parts_by_finish
 from calmtin.pours.models import FinishWeighIn, Pour, PourFinishPart, WeighIn, WeighLine
 from calmtin.pours.services.closing import keep_closing
@@ -37,23 +38,28 @@ def weigh(
     grams: Decimal,
     *,
     after: int | None = None,
-    is_more: bool = False,
+    mode: Mode = "shows",
     lot: Lot | None = None,
 ) -> None:
-    """Record what the scale said for a line; saying the same again adds nothing.
+    """Record a reading of the scale for a line; saying the same again adds nothing.
 
-    `lot` is where it came from, before the one that the sheet chose.
+    `mode` says what the grams are: what the scale shows, what was added, or what is in really. `lot`
+    is where it came from, before the one that the sheet chose.
 
-    `after` is the reading that the page showed (0 where it showed none): with `is_more` the grams
-    come on top of that one, so that a reading which is sent again counts once. Raises
-    `CalmTinError` where another page has weighed the line since.
+    `after` is the reading that the page showed (0 where it showed none): what is added comes on top
+    of that one, so that a reading which is sent again counts once. Raises `CalmTinError` where
+    another page has weighed the line since.
     """
     read_again(user, line, lot)
     _refuse_poured(line.pour)
     newest = line.weigh_ins.last()
     shown = newest if after is None else line.weigh_ins.filter(pk=after).first()
-    if is_more and shown is not None and shown.grams:
-        grams += shown.grams
+    grams = line_after(
+        mode,
+        grams,
+        line_g=(shown and shown.grams) or Decimal(0),
+        before_g=scale_before_g(line, shelf_for(user)),
+    )
     _check_grams(line, grams)
     if newest is not None and newest.grams == grams:
         return
@@ -136,27 +142,35 @@ def _check_slip(grams: Decimal, planned_g: Decimal) -> None:
 @sent_once
 @transaction.atomic
 def undo_weight(user: Any, pour: Pour, *, after: int | None = None) -> WeighLine | None:
-    """Undo the newest reading that still counts; return its line.
+    """Take a line one reading back, to what it came to before; return that line.
 
-    `after` is the newest reading that the page showed; one that it did not show stays.
+    It is the line that was weighed last. `after` is the newest reading that the page showed; one that
+    it did not show stays.
     """
     read_again(user, pour)
     _refuse_poured(pour)
-    counting = [
-        newest
-        for line in pour.lines.prefetch_related("weigh_ins")
-        if (newest := newest_reading(line)) is not None and newest.grams is not None
-    ]
-    if not counting:
+    standing = {line: standing_readings(line) for line in pour.lines.prefetch_related("weigh_ins")}
+    weighed = [line for line, readings in standing.items() if readings]
+    if not weighed:
         return None
-    newest = max(counting, key=lambda weigh_in: weigh_in.pk)
-    if after is not None and newest.pk > after:
+    line = max(weighed, key=lambda line: standing[line][-1].pk)
+    *earlier, undone = standing[line]
+    newest = newest_reading(line)
+    if after is not None and newest is not None and newest.pk > after:
         raise CalmTinError(
             gettext("Another page saved a weight meanwhile. You see it now; undo it if it is wrong.")
         )
     _put_back(user, newest)
-    WeighIn.objects.create(line=newest.line, grams=None)
-    return newest.line
+    before = earlier[-1] if earlier else None
+    grams, lot = (before.grams, before.lot) if before else (None, None)
+    WeighIn.objects.create(
+        line=line,
+        grams=grams,
+        lot=lot,
+        undoes=undone,
+        withdrawal=None if grams is None else _take(user, line, grams, lot),
+    )
+    return line
 
 
 @transaction.atomic

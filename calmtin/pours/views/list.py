@@ -1,9 +1,10 @@
-"""Today, and all pours."""
+"""All pours, and the pots on the stove."""
 
 from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.utils import timezone
 from django.views.decorators.http import require_safe
 
 from calmtin.accounts.queries import bench_of
@@ -16,6 +17,7 @@ from calmtin.pours.forms.search import PourFilter
 from calmtin.pours.queries.pour_preview import SHOWN, beside_of
 from calmtin.pours.queries.prefetching import asking
 from calmtin.pours.queries.rehearsals import rehearsals_of
+from calmtin.pours.queries.stages import pots_of
 
 PER_PAGE = 30
 
@@ -43,3 +45,10 @@ def pour_list(request: HttpRequest) -> HttpResponse:
         "rehearsals": [] if search.is_asked else rehearsals_of(request.user),
     }
     return render(request, "pours/list.html", context)
+
+
+@require_safe
+def on_stove(request: HttpRequest) -> HttpResponse:
+    """Send the pots on the stove with what is next and their clocks, for the head of any page."""
+    pots = pots_of(request.user, without=whole_number(request.GET.get("without")))
+    return render(request, "pours/_pots.html", {"pots": pots, "now": timezone.now()})

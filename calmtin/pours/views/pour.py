@@ -7,10 +7,11 @@ from typing import Any
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils import timezone
+from django.utils.html import escape
 from django.utils.translation import gettext
 from django.views.decorators.http import require_POST, require_safe
 
@@ -18,7 +19,7 @@ from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
 from calmtin.common.idempotency import key_of
 from calmtin.common.numbers import whole_number
-from calmtin.common.pages import htmx_of, page_or_fragment
+from calmtin.common.pages import always_current, htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import said
 from calmtin.pantry.adapters import shelf_for
@@ -30,12 +31,15 @@ from calmtin.pours.queries.live import live_of
 from calmtin.pours.queries.looks import flare_ups
 from calmtin.pours.queries.record import pour_view, pour_with_lines
 from calmtin.pours.queries.rescue import rescue_view
+from calmtin.pours.queries.stages import is_filled
+from calmtin.pours.queries.weigh_rows import MODES, Mode, comes_to
 
 
+@always_current
 @require_safe
 def pour(request: HttpRequest, pk: int) -> HttpResponse:
-    """Show a pour: its weigh sheet while it is on the scale, then its record."""
-    return _show(request, pk)
+    """Show a pour: its weigh sheet, at the line that was asked for; once that is closed, its record."""
+    return _show(request, pk, at=whole_number(request.GET.get("line")))
 
 
 @require_POST
@@ -47,7 +51,6 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
     if not form.is_valid():
         problem = str(form.errors["grams"][0])
     else:
-        is_more = request.POST.get("grams", "").strip().startswith("+")
         after = whole_number(request.POST.get("after"))
         try:
             services.weigh(
@@ -55,7 +58,7 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
                 line,
                 form.cleaned_data["grams"],
                 after=after,
-                is_more=is_more,
+                mode=_mode(request.POST),
                 lot=_lot(request),
             )
             if request.POST.get("from_scale"):
@@ -63,8 +66,33 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
         except CalmTinError as refused:
             problem = str(refused)
     if problem:
-        return _show(request, pk, problem=problem, problem_at=position, typed=request.POST.get("grams", ""))
+        typed, mode = request.POST.get("grams", ""), _mode(request.POST)
+        return _show(request, pk, at=position, problem=problem, problem_at=position, typed=typed, mode=mode)
     return _show(request, pk)
+
+
+@require_safe
+def weigh_preview(request: HttpRequest, pk: int, position: int) -> HttpResponse:
+    """Say what a line would come to, while its weight is typed."""
+    line = WeighLine.objects.select_related("pour").own_or_404(request.user, pour_id=pk, position=position)
+    shelf = shelf_for(request.user)
+    form = GramsForm(request.GET, material=shelf[line.material])
+    words = ""
+    if not form.is_valid():
+        words = str(form.errors["grams"][0]) if request.GET.get("grams", "").strip() else ""
+    else:
+        try:
+            words = comes_to(line, form.cleaned_data["grams"], _mode(request.GET), shelf)
+        except CalmTinError as refused:
+            words = str(refused)
+    return HttpResponse(escape(words))
+
+
+def _mode(sent: QueryDict) -> Mode:
+    """Return what a typed weight is; with a plus sign it was added, whatever the page has chosen."""
+    if sent.get("grams", "").strip().startswith("+"):
+        return "add"
+    return mode if (mode := sent.get("mode", "shows")) in MODES else "shows"
 
 
 def _lot(request: HttpRequest) -> Lot | None:
@@ -105,7 +133,7 @@ def count(request: HttpRequest, pk: int) -> HttpResponse:
     if form.is_valid():
         try:
             with transaction.atomic():
-                left_g = form.cleaned_data["left_g"]
+                left_g = form.leftover_g
                 services.record_yield(
                     request.user,
                     found,
@@ -206,24 +234,25 @@ def _act(
 
 
 def _after_weighing(found: Pour) -> str:
-    """Return where a closed sheet leads: along the run sheet where it is followed, else to the record."""
-    goes_on = found.called_off_at is None and (found.is_rehearsal or found.steps_done.all())
-    return "pours:run" if goes_on else "pours:pour"
+    """Return where a closed sheet leads: to the stove; a cancelled one to its record."""
+    return "pours:run" if found.called_off_at is None else "pours:pour"
 
 
-def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
+def _show(request: HttpRequest, pk: int, *, at: int | None = None, **context: Any) -> HttpResponse:
     found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
     if htmx_of(request) and not found.is_weighing:
         return HttpResponse(headers={"HX-Redirect": reverse(_after_weighing(found), args=[pk])})
     shelf = shelf_for(request.user)
-    view = pour_view(found, shelf, bench)
+    view = pour_view(found, shelf, bench, at=at)
     context |= {"version": found.version, "back": reverse("pours:pour", args=[pk])}
     if found.is_weighing:
-        context["live"] = live_of(found, shelf, "scale")
+        # The simulated scale stands on the line that is next in turn.
+        context["live"] = live_of(found, shelf, "scale") if view.is_in_turn else None
         return page_or_fragment(request, "pours/weigh.html", "pours/_weigh.html", {"view": view, **context})
     context.setdefault("correction", CorrectWeightForm(pour=found, shelf=shelf))
     context.setdefault("counted", YieldForm(pour=found))
     context["is_kept"] = found.called_off_at is None and not found.is_rehearsal
+    context["is_filled"] = is_filled(found)
     context["flare_ups"] = flare_ups(request.user, found, shelf)
     context["rescue"] = rescue_view(request.user, found, shelf, bench, request.GET.get("wanted"))
     return render(request, "pours/record.html", {"view": view, **context})

@@ -14,7 +14,7 @@ from calmtin.accounts.queries import bench_of
 from calmtin.common.fields import refuse
 from calmtin.common.idempotency import key_of
 from calmtin.common.numbers import whole_number
-from calmtin.common.pages import htmx_of, page_or_fragment
+from calmtin.common.pages import always_current, htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
@@ -25,6 +25,7 @@ from calmtin.pours.queries.record import pour_with_lines
 from calmtin.pours.queries.run import may_add, route_view, run_view, title_of
 
 
+@always_current
 @require_safe
 def run(request: HttpRequest, pk: int) -> HttpResponse:
     """Show the current step of a pour, and its clock; the address may carry an addition by feel."""
@@ -126,7 +127,8 @@ def set_test(request: HttpRequest, pk: int) -> HttpResponse:
             services.record_check(
                 request.user,
                 found,
-                temp_c=form.cleaned_data["temp"],
+                temp_c=form.temp_c,
+                is_temp_guessed=form.is_temp_guessed,
                 felt_rung=form.cleaned_data["felt_rung"],
                 set_test=form.cleaned_data["set_test"],
                 request_key=key_of(request),

@@ -3,7 +3,19 @@
 export const typing = (target) =>
   target.closest("input:not([type=radio]):not([type=checkbox]), select, textarea, [contenteditable]");
 
+// On a page with a box for a number, letters that follow a digit are its unit, not shortcuts.
+let digitTyped = false;
+document.addEventListener("keydown", (event) => {
+  if (/^[\d.,+½¼¾]$/.test(event.key)) digitTyped = true;
+});
+document.addEventListener("htmx:afterSettle", () => {
+  digitTyped = false;
+});
+const isBusy = () => Boolean(document.querySelector("#main .htmx-request"));
+
 export const lettersAct = (event) =>
+  !digitTyped &&
+  !isBusy() &&
   document.body.dataset.letterKeys !== "off" &&
   !event.ctrlKey &&
   !event.metaKey &&

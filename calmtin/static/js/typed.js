@@ -4,23 +4,36 @@ const KEPT = "calm-typed";
 const here = () => `${KEPT}:${document.body.dataset.maker}:${window.location.pathname}`;
 
 // Boxes that are saved as they are left: their form asks on every change.
+// A weight that is typed in a mode is sent as a whole, when its form is left: [data-waits].
+const waits = (form) => form?.dataset.waits !== undefined;
 const isEdit = (box) =>
-  box?.dataset?.was !== undefined && Boolean(box.form?.getAttribute("hx-trigger")?.includes("change"));
+  box?.dataset?.was !== undefined &&
+  (waits(box.form) || Boolean(box.form?.getAttribute("hx-trigger")?.includes("change")));
+const send = (box) => window.htmx.trigger(waits(box.form) ? box.form : box, waits(box.form) ? "submit" : "change");
 const isUnsaved = (box) => isEdit(box) && box.value !== box.dataset.was;
 const edits = () => [...document.querySelectorAll("[data-was]")].filter(isEdit);
 
 // Why the box with this id was not saved, and what to press: {words, act, href, again}.
 const failed = new Map();
 
+// What is kept of boxes that this state of the page does not show, and where each of them is shown.
+const kept = () => JSON.parse(sessionStorage.getItem(here()) ?? "[]");
+const elsewhere = () => kept().filter(([id, , , , , at]) => at && !isEdit(document.getElementById(id)));
+
 const keep = () => {
   const unsaved = edits().filter((box) => box.id && isUnsaved(box) && failed.has(box.id));
-  if (unsaved.length) {
-    const entries = unsaved.map((box) => [
+  const entries = [
+    ...elsewhere(),
+    ...unsaved.map((box) => [
       box.id,
       box.value,
       Boolean(failed.get(box.id).again),
       box.form.elements.after?.value,
-    ]);
+      box.form.elements.mode?.value,
+      box.form.dataset.at,
+    ]),
+  ];
+  if (entries.length) {
     sessionStorage.setItem(here(), JSON.stringify(entries));
   } else {
     sessionStorage.removeItem(here());
@@ -39,7 +52,7 @@ const noteFor = (box, { words, act, href }) => {
     next.href = href;
   } else {
     next.type = "button";
-    next.addEventListener("click", () => window.htmx.trigger(box, "change"));
+    next.addEventListener("click", () => send(box));
   }
   note.append(next);
   return note;
@@ -52,7 +65,7 @@ const sendAgain = () => {
   window.clearTimeout(waiting);
   waiting = null;
   for (const box of edits())
-    if (isUnsaved(box) && failed.get(box.id)?.again) window.htmx.trigger(box, "change");
+    if (isUnsaved(box) && failed.get(box.id)?.again) send(box);
 };
 const isWaiting = () => edits().some((box) => failed.get(box.id)?.again);
 window.addEventListener("online", sendAgain);
@@ -109,11 +122,19 @@ document.addEventListener("htmx:afterSwap", () => {
     if (isAnswered(box) || (box.id && box.id === unchanged)) box.value = box.dataset.was;
   }
 });
-document.addEventListener("htmx:afterSettle", show);
+document.addEventListener("htmx:afterSettle", () => {
+  show();
+  // The next one that waits is shown where it can be saved.
+  const [other] = elsewhere();
+  if (other && !failed.size) window.location.replace(other[5]);
+});
 window.Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) => {
   // A reading that still waits comes after the one that the page showed when it was typed.
   if (old.name === "after" && old.form !== answered && edits().some((b) => b.form === old.form && isUnsaved(b)))
     fresh.setAttribute("value", old.value);
+  // So does the mode in which it was typed.
+  if (old.name === "mode" && old.form !== answered && edits().some((b) => b.form === old.form && isUnsaved(b)))
+    fresh.toggleAttribute("checked", old.checked);
   if (old.dataset?.was === undefined || old.value === old.dataset.was || isAnswered(old)) return;
   if (old.matches("select")) {
     fresh.querySelector(`option[value="${CSS.escape(old.value)}"]`)?.setAttribute("selected", "");
@@ -182,14 +203,16 @@ document.addEventListener("htmx:afterOnLoad", (event) => {
 
 // Back on the page, after signing in or reloading: what was not saved stands in its box again.
 const restore = () => {
-  const kept = JSON.parse(sessionStorage.getItem(here()) ?? "[]");
-  for (const [id, value, again, after] of kept) {
+  for (const [id, value, again, after, mode] of kept()) {
     const box = document.getElementById(id);
     if (!isEdit(box) || box.value === value) continue;
     box.value = value;
     if (after) box.form.elements.after.value = after;
+    if (mode && box.form.elements.mode) box.form.elements.mode.value = mode;
     failed.set(id, { words: "This is not saved yet.", act: "Save it now", again });
   }
   show();
+  const [other] = elsewhere();
+  if (other && !isWaiting()) window.location.replace(other[5]);
 };
 if (document.body.dataset.maker) restore();

@@ -34,13 +34,22 @@ const sayUp = (clock) => {
   document.getElementById("spoken").textContent = `Time is up: ${clock.dataset.title}`;
 };
 
-// What the bench's clock said last, and when the page heard it.
-let heard = { said: "", at: 0, speed: 1 };
+// What the bench's clock said last, and when the page heard it: one for all pots on the stove, one for a
+// rehearsal, that has its own.
+const heard = new Map();
+const sourceOf = (clock) =>
+  clock.closest("#stove") ?? document.getElementById("live") ?? clock.closest("[data-now]");
+const nowAt = (source) => {
+  const { now, speed } = source.dataset;
+  // An answer that only renewed another part of the page says an old time again.
+  if (heard.get(source.id)?.said !== now)
+    heard.set(source.id, { said: now, at: Date.now(), speed: Number(speed ?? 1) });
+  const last = heard.get(source.id);
+  return Math.round(Number(last.said) + ((Date.now() - last.at) / 1000) * last.speed);
+};
 const tick = () => {
-  const passed = ((Date.now() - heard.at) / 1000) * heard.speed;
-  const now = Math.round(Number(heard.said) + passed);
   const clocks = [...document.querySelectorAll("[data-rings]")];
-  const left = clocks.map((clock) => Number(clock.dataset.rings) - now);
+  const left = clocks.map((clock) => Number(clock.dataset.rings) - nowAt(sourceOf(clock)));
   clocks.forEach((clock, n) => {
     clock.classList.toggle("is-up", left[n] <= 0);
     if (left[n] <= 0) sayUp(clock);
@@ -51,14 +60,9 @@ const tick = () => {
   if (!clocks.length) document.title = title;
   else document.title = first > 0 ? `${told(first)} · ${title}` : `Time is up · ${title}`;
   if (first <= 0 && -first % RING_EVERY_S === 0) ring();
+  const note = document.querySelector(".mute-note");
+  if (note) note.hidden = !clocks.length || sound?.state === "running";
 };
-const follow = () => {
-  const clock = (document.getElementById("live") ?? document.querySelector("#run, #weigh")).dataset;
-  // An answer that only renewed another part of the page says an old time again.
-  if (clock.now !== heard.said)
-    heard = { said: clock.now, at: Date.now(), speed: Number(clock.speed ?? 1) };
-  tick();
-};
-document.addEventListener("htmx:afterSettle", follow);
-follow();
+document.addEventListener("htmx:afterSettle", tick);
+tick();
 setInterval(tick, 1000);

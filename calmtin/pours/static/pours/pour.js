@@ -1,26 +1,45 @@
 // Pour day: Enter moves on to the next line, Space takes what a scale says, and the screen stays awake.
 import "../js/awake.js";
-import "./clocks.js";
 import { onAccept } from "../js/keys.js";
 
 const hasScale = () => document.querySelector("[data-accept]");
 const focusNext = () => document.querySelector("#weigh [data-next]")?.focus();
 
-// Enter takes the weight and moves on; a touch elsewhere only takes it. Sending once is sending.js's.
-let moveOn = false;
+// Every answer that changes the sheet leads to the box of the line that is next; so does a digit that is
+// typed while nothing has the focus. What is typed while an answer is on its way goes there too.
+const isSheet = (path) => !/\/(live|stove|preview)\//.test(path);
+let ahead = "";
 document.addEventListener("keydown", (event) => {
-  if (event.key === "Enter" && event.target.matches(".grams")) moveOn = true;
-});
-document.addEventListener("click", (event) => {
-  if (event.target.closest(".is-now button")) moveOn = true;
+  if (event.ctrlKey || event.metaKey || event.altKey || event.key.length > 1) return;
+  const box = event.target.closest(".grams");
+  if (box && box.form.matches(".htmx-request")) {
+    ahead += event.key;
+    event.preventDefault();
+  } else if (/[\d.,+½¼¾]/.test(event.key) && !event.target.closest("input, select, textarea, button, a, summary")) {
+    focusNext();
+  }
 });
 document.addEventListener("htmx:afterSettle", (event) => {
   const path = event.detail.requestConfig?.path ?? "";
-  if (path.includes("/live/") || path.includes("/stove/")) return;
-  if (!moveOn && !path.endsWith("undo/")) return;
-  moveOn = false;
-  if (hasScale()) document.activeElement?.blur();
+  if (!isSheet(path)) return;
+  const box = document.querySelector("#weigh [data-next]");
+  if (ahead && box && !box.value) {
+    box.value = ahead;
+    box.dispatchEvent(new Event("input", { bubbles: true }));
+  }
+  ahead = "";
+  if (hasScale() && !box?.value) document.activeElement?.blur();
   else focusNext();
+});
+
+// A weight that is left in its box is saved in the mode that stands beside it.
+document.addEventListener("focusout", (event) => {
+  const form = event.target.closest(".is-now");
+  if (!form || !event.target.matches(".grams") || !event.target.value || !document.hasFocus()) return;
+  const to = event.relatedTarget;
+  if (form.contains(to) || to?.closest(".keypad, [data-accept]") || form.matches(".htmx-request")) return;
+  if (form.querySelector("[aria-invalid]") && event.target.value === event.target.defaultValue) return;
+  window.htmx.trigger(form, "leave");
 });
 window.addEventListener("load", () => {
   if (!hasScale()) focusNext();
@@ -31,6 +50,7 @@ const accept = (button) => {
   const box = document.getElementById(`grams-${button.dataset.accept}`);
   box.value = button.dataset.grams;
   box.form.elements.from_scale.value = "yes";
+  if (box.form.elements.mode) box.form.elements.mode.value = box.value.startsWith("+") ? "add" : "shows";
   window.htmx.trigger(box.form, "submit");
 };
 document.addEventListener("click", (event) => {

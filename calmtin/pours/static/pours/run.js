@@ -1,6 +1,5 @@
 // The run sheet: Space or Enter marks the step as done, and the screen stays awake where the browser allows.
 import "../js/awake.js";
-import "./clocks.js";
 import { onAccept } from "../js/keys.js";
 
 onAccept((event) => {

@@ -1,0 +1,42 @@
+"""Counting what was filled takes what is known."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+from django.test import TestCase
+
+from calmtin.pours.models import Yield
+from tests.pours.test_pour_day import WithSheet
+
+
+class Counting(WithSheet, TestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.close()
+        self.filling = self.pour.fillings.get()
+
+    def count(self, **typed: str) -> Yield:
+        self.post("count/", **typed)
+        return Yield.objects.latest("pk")
+
+    def test_single_weights_without_a_count(self) -> None:
+        made = self.count(pieces_0="50.2 49.8", count_0="", each_0="", left_g="")
+        self.assertEqual((made.counts, made.filled_g, made.left_g), ([[0, 2]], Decimal(100), Decimal(0)))
+
+    def test_a_count_without_weights_is_of_planned_ones(self) -> None:
+        made = self.count(count_0="2", each_0="", pieces_0="", left_g="")
+        self.assertEqual((made.counts, made.filled_g), ([[0, 2]], 2 * self.filling.each_g))
+
+    def test_a_second_count_starts_from_the_first(self) -> None:
+        self.count(count_0="1", each_0="", pieces_0="", left_g="12.5")
+        page = self.client.get(self.address, HTTP_HX_REQUEST="")
+        form = page.context["counted"]
+        self.assertEqual((form["count_0"].value(), form["left_g"].value()), ("1", "12.5"))
+
+    def test_more_than_the_pot_held_is_refused_with_all_that_was_typed(self) -> None:
+        typed = {"count_0": "40", "each_0": "", "pieces_0": "", "left_g": ""}
+        page = self.client.post(f"{self.address}count/", typed, HTTP_HX_REQUEST="")
+        self.assertContains(page, "Check the counts and weights")
+        self.assertContains(page, 'value="40"')
+        self.assertFalse(Yield.objects.exists())
