@@ -33,6 +33,13 @@ TYPED = ("tests.core.test_typed_numbers", "tests.test_boxes")
 CLOSED = ("tests.pours.test_closed",)
 STOPS = ("tests.formulas.test_stops",)
 DOORS = ("tests.accounts.test_knocking",)
+WEIGHING = (
+    "tests.pours.test_weigh_modes",
+    "tests.pours.test_pours",
+    "tests.pours.test_stages",
+    "tests.pours.test_counting",
+    "tests.pours.test_at_the_scale",
+)
 POURS = (
     "tests.plans",
     "tests.pours",
@@ -147,6 +154,21 @@ FAULTS = [
     Fault("who waits too long for the hash is told", "accounts/hashers.py", "if not _places.acquire(blocking=False):", "if not _places.acquire():", DOORS),
     Fault("another maker's session is not ended", "accounts/sessions.py", "told.get(SESSION_KEY) == str(user.pk)", "True", DOORS),
     Fault("a lot in an optional place is checked", "pours/services/weighing.py", "read_again(user, line, lot)", "read_again(user, line)", ("tests.common.test_limits",)),
+    Fault("what is added comes on top of what is in", "core/process/weighing.py", "        return line_g + typed_g\n", "        return typed_g\n", WEIGHING),
+    Fault("a running total is less what was on the scale before", "core/process/weighing.py", "    return typed_g - before_g\n", "    return typed_g\n", WEIGHING),
+    Fault("a cup of its own is not in the running total", "pours/adapters/pot.py",
+          'if other.pk != line.pk and place_of(shelf[other.material]) != "cup"', "if other.pk != line.pk", WEIGHING),
+    Fault("a tincture is weighed first", "pours/services/starting.py",
+          "    sheet.sort(key=lambda line: PLACES.index(place_of(line[0].material)))\n", "", WEIGHING),
+    Fault("undo goes back to the weight before", "pours/services/weighing.py", "before = earlier[-1] if earlier else None", "before = None", WEIGHING),
+    Fault("undo gives the shelf back what was too much", "pours/services/weighing.py",
+          "withdrawal=None if grams is None else _take(user, line, grams, lot),\n    )\n    return line", "withdrawal=None,\n    )\n    return line", WEIGHING),
+    Fault("a filled pour leaves the stove", "pours/queries/stages.py", "        .filter(is_in_tins=False)\n", "", WEIGHING),
+    Fault("the page of a pour leaves its own pot out", "pours/queries/stages.py", "        .exclude(pk=without)\n", "", WEIGHING),
+    Fault("poured is when it was filled", "pours/services/running.py", "pour.poured_at = now_of(pour) if is_done else closing.at", "pass", WEIGHING),
+    Fault("a guessed temperature teaches nothing", "checks/adapters.py", "check.why_left_out or guessed", "check.why_left_out", WEIGHING),
+    Fault("single weights count for themselves", "pours/forms/day.py", "return len(self.pieces.get(position, [])) if typed is None else int(typed)", "return int(typed or 0)", WEIGHING),
+    Fault("a count without weights is of planned ones", "pours/forms/day.py", "(filling.each_g if each is None else each)", "(each or 0)", WEIGHING),
 ]  # fmt: skip
 
 
