@@ -50,6 +50,19 @@ class Sheets(TestCase):
     def step(self, of: Batch, key: str) -> object:
         return next(step for step in run_sheet(of) if step.key == key)
 
+    def test_an_oil_that_likes_it_cooler_than_the_pot_can_be_goes_in_off_the_heat(self) -> None:
+        of = batch(**SALVE, rosehip_oil=10.0, set_c=55.0)
+        oils, late = self.step(of, "oils"), self.step(of, "late")
+        self.assertEqual([m.slug for m, _ in oils.materials], ["olive_oil"])
+        self.assertEqual([m.slug for m, _ in late.materials][:1], ["rosehip_oil"])
+        self.assertEqual(
+            str(late.caution),
+            "Rosehip seed oil would rather stay below 45 °C, but this pot sets below 60 °C. Warm it to "
+            "45 °C by itself, stir it in off the heat, and pour soon.",
+        )
+        cool = batch(**SALVE, rosehip_oil=10.0, set_c=38.0)
+        self.assertIn("rosehip_oil", [m.slug for m, _ in self.step(cool, "oils").materials])
+
     def test_melted_and_poured(self) -> None:
         of = batch(**SALVE)
         self.assertEqual(
@@ -239,8 +252,17 @@ class DemoSheets(TestCase):
     @given(any_batch, st.sampled_from(["rest_then_chill", "slow_bench", "never_melted"]), st.booleans())
     def test_whatever_is_weighed_has_its_step(self, parts: list, cooling: str, is_whipped: bool) -> None:
         of = Batch(parts, "firm_salve", cooling, 0.5 if is_whipped else 0.0, 50.0, scent_facts())
-        told = sorted(material.slug for step in run_sheet(of) for material, _ in step.materials)
+        sheet = run_sheet(of)
+        told = sorted(material.slug for step in sheet for material, _ in step.materials)
         self.assertEqual(told, sorted(material.slug for material, _ in parts))
+        # No step asks for what the one after it cannot have, or for nothing at all.
+        for step in sheet:
+            if step.low_c is not None and step.high_c is not None:
+                self.assertLessEqual(step.low_c, step.high_c, step.key)
+            if step.key == "oils" and step.high_c is not None and of.pour_c is not None and not is_whipped:
+                self.assertTrue(step.high_c >= of.pour_c or of.tincture, step)
+            if step.minutes is not None:
+                self.assertGreater(step.minutes[1], 0.0, step.key)
 
 
 class Cooling(TestCase):

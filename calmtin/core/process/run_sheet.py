@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Literal, TypedDict
 
 from calmtin.core.cautions.ceilings import ScentFacts
 from calmtin.core.materials import Material
@@ -27,6 +27,7 @@ BURNS = gettext_noop(
     "Hot wax can burn you and catch fire. Use a water bath, never leave it alone, never put water on "
     "a wax fire, and keep a lid at hand to smother it."
 )
+JUST_ABOVE_C = 4.0  # above the lowest temperature, for what should stay cooler still
 NEAR_C = 1.0  # from a window that a kitchen thermometer cannot tell from inside it
 SCENT_LOST = gettext_noop(
     "Much of the scent evaporates at that temperature. Let the pot cool to the right temperature, "
@@ -135,10 +136,19 @@ class Batch:
         return [(m, grams) for m, grams in self.of("water_bearing") if m.slug == "alcohol_tincture"]
 
     @property
+    def delicate(self) -> list[tuple[Material, float]]:
+        """The oils that like to stay below the temperature at which the pot would set."""
+        if self.route != "pour" or self.pour_c is None or self.tincture:
+            return []
+        return [
+            (m, g) for m, g in self.of("oil") if m.max_heat_c is not None and m.max_heat_c < self.pour_c
+        ]
+
+    @property
     def late(self) -> list[tuple[Material, float]]:
         """The heat-sensitive parts, and those with water if the maker uses them anyway."""
         wet = [part for part in self.of("water_bearing") if part not in self.tincture]
-        return [*self.of("antioxidant", "other"), *wet]
+        return [*self.delicate, *self.of("antioxidant", "other"), *wet]
 
     @property
     def pour_c(self) -> float | None:
@@ -213,8 +223,7 @@ def _soften(batch: Batch) -> Iterator[Step]:
             ),
             said("A soft, smooth paste."),
             said("If it is hot, it melts the butter."),
-            low_c=max((m.melt_high_c or 65.0) for m, _ in waxes) + MELT_ABOVE_C,
-            high_c=_ceiling([*waxes, *warm]),
+            **_window(max((m.melt_high_c or 65.0) for m, _ in waxes) + MELT_ABOVE_C, [*waxes, *warm]),
             minutes=WAX_MINUTES,
             materials=(*waxes, *warm),
             caution=BURNS,
@@ -248,8 +257,7 @@ def _heat(batch: Batch) -> Iterator[Step]:
                 "The wax with the highest melting point goes first, so that the rest is hot for the "
                 "shortest time."
             ),
-            low_c=clear,
-            high_c=_ceiling(waxes),
+            **_window(clear, waxes),
             minutes=(usual, usual * 1.5),
             materials=tuple(waxes),
             caution=BURNS,
@@ -261,12 +269,12 @@ def _heat(batch: Batch) -> Iterator[Step]:
             _named(butters),
             said("The melt is clear again."),
             said("They melt in the hot wax."),
-            low_c=max((m.melt_high_c or 40.0) for m, _ in butters) + MELT_ABOVE_C,
-            high_c=_ceiling(butters),
+            **_window(max((m.melt_high_c or 40.0) for m, _ in butters) + MELT_ABOVE_C, butters),
             minutes=(5.0, 12.0),
             materials=tuple(butters),
         )
-    oils = [] if batch.tincture else batch.of("oil")
+    delicate = batch.delicate
+    oils = [] if batch.tincture else [part for part in batch.of("oil") if part not in delicate]
     if oils:
         yield Step(
             "oils",
@@ -337,8 +345,9 @@ def _cool(batch: Batch) -> Iterator[Step]:
             Message("Dry the outside of the pot. {parts}", parts=_named(late)),
             said("It is stirred in."),
             low_c=low,
-            high_c=max(top, low or 0.0),
+            high_c=top if low is None or top > low else low + JUST_ABOVE_C,
             materials=tuple(late),
+            caution=_too_hot_for(batch),
         )
     yield from _scents(batch)
     yield Step(
@@ -548,6 +557,41 @@ def _named(parts: Sequence[tuple[Material, float]]) -> Words:
     values = {f"g{n}": Mass(grams, 1) for n, (_, grams) in enumerate(parts)}
     names = ", ".join(f"{m.in_words} {{g{n}}}" for n, (m, _) in enumerate(parts))
     return Message(f"{names[:1].upper()}{names[1:]}.", **values)
+
+
+class _Window(TypedDict):
+    low_c: float
+    high_c: float | None
+    collision: Words
+
+
+def _window(low_c: float, parts: Sequence[tuple[Material, float]]) -> _Window:
+    """Return the temperatures of a step that melts `parts`, and how it is solved where they collide."""
+    high_c = _ceiling(parts)
+    if high_c is None or high_c >= low_c:
+        return {"low_c": low_c, "high_c": high_c, "collision": ""}
+    sensitive = ", ".join(m.in_words for m, _ in parts if m.max_heat_c is not None and m.max_heat_c < low_c)
+    words = Message(
+        "Something here melts only above {most}, where {sensitive} would rather not be. Melt the hardest "
+        "first, add the rest as soon as it is clear, and take it off the heat at once.",
+        most=Temperature(high_c),
+        sensitive=sensitive,
+    )
+    return {"low_c": low_c, "high_c": low_c + JUST_ABOVE_C, "collision": words}
+
+
+def _too_hot_for(batch: Batch) -> Words:
+    """Return how a part goes in that likes to stay cooler than the pot can be without setting."""
+    if not batch.delicate or batch.pour_c is None:
+        return ""
+    names = ", ".join(m.in_words for m, _ in batch.delicate)
+    return Message(
+        "{parts} would rather stay below {most}, but this pot sets below {low}. Warm it to {most} by "
+        "itself, stir it in off the heat, and pour soon.",
+        parts=names[:1].upper() + names[1:],
+        most=Temperature(min(m.max_heat_c for m, _ in batch.delicate if m.max_heat_c is not None)),
+        low=Temperature(batch.pour_c),
+    )
 
 
 def _ceiling(parts: Sequence[tuple[Material, float]]) -> float | None:

@@ -69,6 +69,11 @@ class WeighRow:
         return None if self.actual_g is None else self.actual_g - self.target_g
 
     @property
+    def is_off(self) -> bool:
+        """Whether it is over or under by what the scale can show."""
+        return self.difference is not None and 2 * abs(self.difference) >= self.line.pour.scale_step_g
+
+    @property
     def after(self) -> int:
         """The reading that a page with this row shows; 0 before there is one."""
         return self.newest.pk if self.newest else 0
