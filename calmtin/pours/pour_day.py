@@ -6,7 +6,7 @@ from collections import defaultdict
 from decimal import Decimal
 from typing import Any
 
-from django.db.models import OuterRef, Prefetch, Subquery
+from django.db.models import OuterRef, Prefetch, Subquery, Sum
 from django.urls import reverse
 
 from calmtin.core.process.fill import FillPlan
@@ -14,7 +14,7 @@ from calmtin.formulas.models import Version
 from calmtin.plans.pour_day import CountedPour
 from calmtin.pours import services
 from calmtin.pours.adapters import targets_of
-from calmtin.pours.models import Check, Pour, PourFilling, WeighIn, WeighLine, Yield
+from calmtin.pours.models import Check, PotAddition, Pour, PourFilling, WeighIn, WeighLine, Yield
 from calmtin.pours.queries.prefetching import found_with
 
 
@@ -27,14 +27,24 @@ def last_fillings(version: Version) -> list[tuple[str, float]]:
 
 
 def counted_pours(user: Any, most: int) -> list[CountedPour]:
-    """Return the newest pours that were counted, newest first."""
+    """Return the newest pours that were counted, newest first.
+
+    Their melt is what was really weighed, later additions included, whatever had been planned.
+    """
+    newest_g = WeighIn.objects.filter(line=OuterRef("pk")).order_by("-pk").values("grams")[:1]
+    lines = WeighLine.objects.filter(pour=OuterRef("pour")).order_by().annotate(newest=Subquery(newest_g))
+    added = PotAddition.objects.filter(pour=OuterRef("pour")).order_by().values("pour")
     counted = Pour.objects.of(user).filter(yields__isnull=False, called_off_at=None).distinct()
-    newest = Yield.objects.filter(pour__in=counted.values("pk")[:most]).select_related("pour")
+    yields = Yield.objects.filter(pour__in=counted.values("pk")[:most]).select_related("pour")
+    newest = yields.annotate(
+        on_sheet_g=Subquery(lines.values("pour").annotate(total=Sum("newest")).values("total")),
+        added_g=Subquery(added.annotate(total=Sum("grams")).values("total")),
+    )
     by_pour = {given.pour_id: given for given in newest.order_by("pk")}  # the newest has the last word
     found = []
     for given in sorted(by_pour.values(), key=lambda given: given.pour.started_at, reverse=True):
         pour = given.pour
-        melt = pour.batch_g - pour.driven_off_g
+        melt = (given.on_sheet_g or pour.batch_g) + (given.added_g or 0) - pour.driven_off_g
         gone = given.filled_g + given.left_g + pour.test_g + pour.powder_g
         address = reverse("pours:pour", args=[pour.pk])
         found.append(CountedPour(pour.code, address, float(melt), float(melt - gone)))

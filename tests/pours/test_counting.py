@@ -6,7 +6,9 @@ from decimal import Decimal
 
 from django.test import TestCase
 
+from calmtin.pours import services
 from calmtin.pours.models import Yield
+from calmtin.pours.pour_day import counted_pours
 from tests.pours.test_pour_day import WithSheet
 
 
@@ -40,3 +42,11 @@ class Counting(WithSheet, TestCase):
         self.assertContains(page, "Check the counts and weights")
         self.assertContains(page, 'value="40"')
         self.assertFalse(Yield.objects.exists())
+
+    def test_what_is_lost_is_of_what_was_really_weighed(self) -> None:
+        services.add_to_pot(self.user, self.pour, material="olive_oil", grams=Decimal(10))
+        weighed = sum(line.planned_g for line in self.pour.lines.all()) + 10
+        self.count(count_0="2", each_0="50", pieces_0="", left_g="5")
+        [counted] = counted_pours(self.user, 5)
+        self.assertAlmostEqual(counted.melt_g, float(weighed))
+        self.assertAlmostEqual(counted.lost_g, float(weighed - 105 - self.pour.test_g))
