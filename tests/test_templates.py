@@ -7,6 +7,7 @@ import re
 from django.conf import settings
 from django.test import SimpleTestCase
 
+MOST_LINES = 80
 ORDER = (
     "accounts",
     "help",
@@ -36,6 +37,13 @@ class TemplateTests(SimpleTestCase):
             if app in ORDER and (named := reaching_up(app, page.read_text(encoding="utf-8"))):
                 found[page.name] = named
         self.assertEqual(found, {})
+
+    def test_no_template_is_longer_than_a_screen(self):
+        lines = {
+            page.name: len(page.read_text(encoding="utf-8").splitlines())
+            for page in settings.BASE_DIR.rglob("*.html")
+        }
+        self.assertEqual({name: count for name, count in lines.items() if count > MOST_LINES}, {})
 
     def test_one_that_does_is_found(self):
         self.assertEqual(
