@@ -48,6 +48,20 @@ class LostConnection(BrowserCase):
         self.settled()
         self.assertEqual([self.readings(0), self.readings(1)], [[Decimal(first)], [Decimal("0.2")]])
 
+    def test_what_is_only_typed_is_not_sent_when_the_connection_comes_back(self) -> None:
+        page = self.open(f"/pours/{self.pour.pk}/")
+        self.context.set_offline(True)
+        page.locator("[data-next]").click()
+        with page.expect_event("requestfailed"):  # what it comes to cannot be asked for
+            page.keyboard.type("1")
+        expect(page.locator(".not-saved")).to_have_count(0)
+        self.context.set_offline(False)
+        page.evaluate("window.dispatchEvent(new Event('online'))")
+        self.settled()
+        page.keyboard.type("2")
+        expect(page.locator("#comes-to")).to_contain_text("12 g")
+        self.assertEqual(self.readings(0), [])
+
     def test_an_answer_that_was_lost_counts_once_even_after_a_reload(self) -> None:
         page = self.open(f"/pours/{self.pour.pk}/")
         self.type_into(page, 0, "10")

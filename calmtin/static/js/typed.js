@@ -184,7 +184,11 @@ const trouble = (why) => {
   }
 };
 
+// What a page asks for by itself saves nothing: that it failed is nobody's trouble.
+const isBackground = (event) => event.detail.elt?.matches?.("[data-background]");
+
 const refuse = (event) => {
+  if (isBackground(event)) return;
   const why = reason(event.detail.xhr);
   const form = event.detail.elt.closest?.("form");
   const boxes = form ? edits().filter((box) => box.form === form && isUnsaved(box)) : [];
@@ -198,7 +202,7 @@ document.addEventListener("htmx:responseError", refuse);
 document.addEventListener("htmx:sendError", refuse);
 document.addEventListener("htmx:timeout", refuse);
 document.addEventListener("htmx:afterOnLoad", (event) => {
-  if (!event.detail.failed && event.detail.xhr.status < 400) trouble(null);
+  if (!isBackground(event) && !event.detail.failed && event.detail.xhr.status < 400) trouble(null);
 });
 
 // Back on the page, after signing in or reloading: what was not saved stands in its box again.
