@@ -40,6 +40,9 @@ const keep = () => {
   }
 };
 
+// What a page asks for by itself saves nothing: its failing is nobody's trouble, its answer no edit's.
+const isBackground = (event) => event.detail.elt?.matches?.("[data-background]");
+
 const noteFor = (box, { words, act, href }) => {
   const note = document.createElement("p");
   note.className = "wrong not-saved";
@@ -122,7 +125,9 @@ document.addEventListener("htmx:afterSwap", () => {
     if (isAnswered(box) || (box.id && box.id === unchanged)) box.value = box.dataset.was;
   }
 });
-document.addEventListener("htmx:afterSettle", () => {
+document.addEventListener("htmx:afterSettle", (event) => {
+  // A note that is about to be pressed must not be drawn anew under the finger.
+  if (isBackground(event)) return;
   show();
   // The next one that waits is shown where it can be saved.
   const [other] = elsewhere();
@@ -183,9 +188,6 @@ const trouble = (why) => {
     bar.append(link);
   }
 };
-
-// What a page asks for by itself saves nothing: that it failed is nobody's trouble.
-const isBackground = (event) => event.detail.elt?.matches?.("[data-background]");
 
 const refuse = (event) => {
   if (isBackground(event)) return;
