@@ -41,14 +41,14 @@ class Panel:
     of: Callable[[Any], dict[str, Any]]
 
 
-_registered: list[Action] = []
+_actions: Sources[Action] = Sources()
 _panels: Sources[Panel] = Sources()
 _sections: dict[str, str] = {}
 
 
 def register(*actions: Action) -> None:
     """Add actions to their pages, in this order; once, however often an app gets ready."""
-    _registered.extend(action for action in actions if action not in _registered)
+    _actions.add(*actions)
 
 
 def register_panels(*panels: Panel) -> None:
@@ -74,7 +74,7 @@ def section_of(view: str) -> str:
 
 def actions_at(place: str, *keys: int) -> list[tuple[Action, str]]:
     """Return the actions of a place with their addresses."""
-    return [(action, action.address(*keys)) for action in _registered if action.place == place]
+    return [(action, action.address(*keys)) for action in _actions if action.place == place]
 
 
 def address_at(place: str, *keys: int) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from calmtin.core.composition import Composition, Part
 from calmtin.core.materials import Shelf
+from calmtin.core.process.tincture import TINCTURE
 from calmtin.formulas.models import Version
 
 DOSE = ("percent", "on_top_pct", "is_balancing")
@@ -12,7 +13,7 @@ MEASURED = ("typed", "typed_g", "low_g", "high_g")
 
 def alcohol_pct_of(version: Version) -> float | None:
     """Return the strength of a version's tincture, % by volume; None without one or if not given."""
-    lines = [line for line in version.lines.all() if line.material == "alcohol_tincture"]
+    lines = [line for line in version.lines.all() if line.material == TINCTURE]
     return lines[0].alcohol_pct if lines else None
 
 

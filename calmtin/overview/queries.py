@@ -17,7 +17,8 @@ from calmtin.formulas.queries.lists import Listed, in_use, listed_version, newes
 from calmtin.packing.queries.deadlines import NeedView, asked_for, ways_of
 from calmtin.pantry.queries.today import PantryToday, infusions_of, pantry_today
 from calmtin.pictures.section import TinSection
-from calmtin.pours.models import Pour, WeighIn, WeighLine
+from calmtin.pours.models import Pour, WeighLine
+from calmtin.pours.queries.prefetching import with_newest_grams
 
 USE_UP = timedelta(days=30)  # before and after a pour is past its life
 LAST_FORMULAS = 8
@@ -83,8 +84,7 @@ def _on_scale_or(user: Any, numbers: set[int | None]) -> dict[int, Any]:
     Each says how many lines it has, and how many of these were weighed.
     """
     pours = Pour.objects.of(user).filter(called_off_at=None).select_related("version__formula")
-    newest = WeighIn.objects.filter(line=OuterRef("pk")).order_by("-pk").values("grams")[:1]
-    lines = WeighLine.objects.filter(pour=OuterRef("pk")).order_by().annotate(newest=Subquery(newest))
-    counted = lines.values("pour").annotate(all=Count("pk"), done=Count("newest"))
+    lines = with_newest_grams(WeighLine.objects.filter(pour=OuterRef("pk")).order_by())
+    counted = lines.values("pour").annotate(all=Count("pk"), done=Count("newest_g"))
     told = pours.annotate(all=Subquery(counted.values("all")), done=Subquery(counted.values("done")))
     return {pour.pk: pour for pour in told.filter(Q(poured_at=None) | Q(pk__in=numbers - {None}))}

@@ -14,8 +14,8 @@ from calmtin.formulas.models import Version
 from calmtin.plans.pour_day import CountedPour
 from calmtin.pours import services
 from calmtin.pours.adapters import targets_of
-from calmtin.pours.models import Check, PotAddition, Pour, PourFilling, WeighIn, WeighLine, Yield
-from calmtin.pours.queries.prefetching import found_with
+from calmtin.pours.models import Check, PotAddition, Pour, PourFilling, WeighLine, Yield
+from calmtin.pours.queries.prefetching import found_with, with_newest_grams
 
 
 def last_fillings(version: Version) -> list[tuple[str, float]]:
@@ -31,13 +31,12 @@ def counted_pours(user: Any, most: int) -> list[CountedPour]:
 
     Their melt is what was really weighed, later additions included, whatever had been planned.
     """
-    newest_g = WeighIn.objects.filter(line=OuterRef("pk")).order_by("-pk").values("grams")[:1]
-    lines = WeighLine.objects.filter(pour=OuterRef("pour")).order_by().annotate(newest=Subquery(newest_g))
+    lines = with_newest_grams(WeighLine.objects.filter(pour=OuterRef("pour")).order_by())
     added = PotAddition.objects.filter(pour=OuterRef("pour")).order_by().values("pour")
     counted = Pour.objects.of(user).filter(yields__isnull=False, called_off_at=None).distinct()
     yields = Yield.objects.filter(pour__in=counted.values("pk")[:most]).select_related("pour")
     newest = yields.annotate(
-        on_sheet_g=Subquery(lines.values("pour").annotate(total=Sum("newest")).values("total")),
+        on_sheet_g=Subquery(lines.values("pour").annotate(total=Sum("newest_g")).values("total")),
         added_g=Subquery(added.annotate(total=Sum("grams")).values("total")),
     )
     by_pour = {given.pour_id: given for given in newest.order_by("pk")}  # the newest has the last word
@@ -55,8 +54,7 @@ def reserved_g(user: Any) -> dict[str, Decimal]:
     """Return the grams that pours in progress still have to weigh, by material."""
     held: dict[str, Decimal] = defaultdict(Decimal)
     pours = Pour.objects.of(user).filter(poured_at=None, called_off_at=None)
-    newest = WeighIn.objects.filter(line=OuterRef("pk")).order_by("-pk").values("grams")[:1]
-    lines = WeighLine.objects.annotate(newest_g=Subquery(newest))
+    lines = with_newest_grams(WeighLine.objects.all())
     for pour in found_with(pours, "replans", also=[Prefetch("lines", lines)]):
         targets = targets_of(pour)
         for line in pour.lines.all():

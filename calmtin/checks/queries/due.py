@@ -18,12 +18,7 @@ from calmtin.core.engine.firmness import rung_at
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.engine.press import RODS_MM, press_grams, press_rung, rod_for
 from calmtin.core.materials import Shelf
-from calmtin.core.process.checks import (
-    NO_LONGER,
-    SKIN_EVERY,
-    TESTS,
-    Look,
-)
+from calmtin.core.process.checks import NO_LONGER, SKIN_EVERY, TESTS, Look
 from calmtin.pours.adapters import actual_parts, overrun_of
 from calmtin.pours.models import Pour
 from calmtin.pours.queries.looks import OF_A_POUR, SEEN, Poured, poured_of

@@ -17,7 +17,7 @@ from calmtin.core.containers import container_kind
 from calmtin.core.errors import DoesNotFit
 from calmtin.core.materials import MELT_DENSITY_AT_C, Material, warmed_density
 from calmtin.core.messages import Message, Words, said
-from calmtin.core.process.tincture import tincture
+from calmtin.core.process.tincture import TINCTURE, tincture
 from calmtin.core.process.weighing import whole_steps
 from calmtin.core.quantities import Mass, Volume
 
@@ -229,10 +229,7 @@ def driven_off(
     Its dry extract stays. `alcohol_pct` is the tincture's strength by volume, 50 % unless known.
     """
     strength = USUAL_TINCTURE_PCT if alcohol_pct is None else alcohol_pct
-    return [
-        (m, tincture(mass, strength).extract_g if m.slug == "alcohol_tincture" else mass)
-        for m, mass in parts
-    ]
+    return [(m, tincture(mass, strength).extract_g if m.slug == TINCTURE else mass) for m, mass in parts]
 
 
 def melt_of(

@@ -11,11 +11,13 @@ from calmtin.core.materials import Material
 from calmtin.core.messages import Message, Words, gettext_noop, joined, said
 from calmtin.core.process.fill import POUR_MARGIN_C
 from calmtin.core.process.grain import COOLING_NAMES, Cooling
-from calmtin.core.process.tincture import tincture
+from calmtin.core.process.tincture import TINCTURE, tincture
 from calmtin.core.quantities import Mass, Temperature
 
 Route = Literal["pour", "whip", "cold_whip"]
 
+AT_THE_SCALE = ("ready", "weigh")  # the steps that are done once the weigh sheet is closed
+FILL = "fill"  # the step after which it is in its containers
 BATH = "bath"  # back to the bath: no step of the sheet, but done on it
 SCENT_LOSS_C = 65.0  # above this a scent boils off while it is stirred
 BELOW_FLASH_C = 5.0
@@ -133,7 +135,7 @@ class Batch:
     @property
     def tincture(self) -> list[tuple[Material, float]]:
         """The parts that leave spirit and water in the warm oil."""
-        return [(m, grams) for m, grams in self.of("water_bearing") if m.slug == "alcohol_tincture"]
+        return [(m, grams) for m, grams in self.of("water_bearing") if m.slug == TINCTURE]
 
     @property
     def delicate(self) -> list[tuple[Material, float]]:
@@ -374,7 +376,7 @@ def _cool(batch: Batch) -> Iterator[Step]:
     if batch.finishes:
         words = f"{said('Use the rest of the batch, if you kept any without a finish.')} {words}"
     yield Step(
-        "fill",
+        FILL,
         said("Pour"),
         words,
         said("All are filled before a skin forms in the jug."),
@@ -516,7 +518,7 @@ def _whip(batch: Batch) -> Iterator[Step]:
         )
     yield from _scents(replace(batch, set_c=None))  # it is filled cold
     yield Step(
-        "fill",
+        FILL,
         said("Fill"),
         said("Use a spoon, or a bag with a corner cut off. Tap the jar to remove air pockets."),
         said("The jars are full. Weigh one to see how much air is in it."),
@@ -572,8 +574,8 @@ def _window(low_c: float, parts: Sequence[tuple[Material, float]]) -> _Window:
         return {"low_c": low_c, "high_c": high_c, "collision": ""}
     sensitive = ", ".join(m.in_words for m, _ in parts if m.max_heat_c is not None and m.max_heat_c < low_c)
     words = Message(
-        "Something here melts only above {most}, where {sensitive} would rather not be. Melt the hardest "
-        "first, add the rest as soon as it is clear, and take it off the heat at once.",
+        "Part of this melts only above {most}, which is too hot for {sensitive}. Melt the hardest first, "
+        "add the rest as soon as it is clear, and take it off the heat at once.",
         most=Temperature(high_c),
         sensitive=sensitive,
     )
@@ -581,7 +583,7 @@ def _window(low_c: float, parts: Sequence[tuple[Material, float]]) -> _Window:
 
 
 def _too_hot_for(batch: Batch) -> Words:
-    """Return how a part goes in that likes to stay cooler than the pot can be without setting."""
+    """Return how to add oils that should stay cooler than this pot can be without setting."""
     if not batch.delicate or batch.pour_c is None:
         return ""
     names = ", ".join(m.in_words for m, _ in batch.delicate)

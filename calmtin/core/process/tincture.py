@@ -9,6 +9,7 @@ import numpy as np
 from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import said
 
+TINCTURE = "alcohol_tincture"  # its material
 ETHANOL_DENSITY = 0.789  # g/ml at 20 C
 # Density of ethanol and water, g/ml at 20 C, by % alcohol in volume (OIML R22, rounded).
 _TABLE_PCT = (0, 10, 20, 30, 40, 50, 60, 70, 80, 90, 100)

@@ -9,6 +9,7 @@ from typing import Literal, get_args
 from calmtin.core.errors import DoesNotFit
 from calmtin.core.materials import Material
 from calmtin.core.messages import Message, gettext_noop, said
+from calmtin.core.process.tincture import TINCTURE
 from calmtin.core.quantities import Mass
 
 # What a typed weight is: what the scale shows now, what was added to what is in, or what is in really.
@@ -19,7 +20,6 @@ MODES: tuple[Mode, ...] = get_args(Mode)
 # because it goes in later.
 Place = Literal["first", "pot", "cup"]
 PLACES: tuple[Place, ...] = get_args(Place)
-TINCTURE = "alcohol_tincture"
 IN_A_CUP = {
     "scent": gettext_noop("It goes in last, once the pot has cooled."),
     "antioxidant": gettext_noop("It goes in off the heat."),

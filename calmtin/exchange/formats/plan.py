@@ -27,6 +27,7 @@ from calmtin.core.process.fill import (
     with_batch,
 )
 from calmtin.core.process.scales import Scale, weigh_on
+from calmtin.core.process.tincture import TINCTURE
 from calmtin.core.quantities import Mass, Volume
 from calmtin.exchange.formats.formula import FormulaFile, parse_formula
 
@@ -47,9 +48,7 @@ def plan(data: Any, shelf: Shelf) -> dict[str, Any]:
     formula = parse_formula(data["formula"], shelf)
     parts = [(material, percent) for material, percent in formula.lines if percent > 0]
     tincture = [
-        n.alcohol_pct
-        for (m, _), n in zip(formula.lines, formula.notes, strict=True)
-        if m.slug == "alcohol_tincture"
+        n.alcohol_pct for (m, _), n in zip(formula.lines, formula.notes, strict=True) if m.slug == TINCTURE
     ]
     melt = melt_of(
         parts,

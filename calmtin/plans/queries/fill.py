@@ -45,6 +45,7 @@ from calmtin.core.process.scales import (
     smallest_batch_g,
     weigh_on,
 )
+from calmtin.core.process.tincture import TINCTURE
 from calmtin.core.quantities import Mass, Percent, Quantity
 from calmtin.core.recipe.boxes import read_fill, read_grams
 from calmtin.core.units import read_number
@@ -271,7 +272,7 @@ def _planned(
 def _melt_of(version: Version, composition: Composition) -> Melt:
     parts = composition.masses
     measured = pour_day().measured_overrun(version) if version.overrun else None
-    tincture = next((p for p in composition if p.material.slug == "alcohol_tincture"), None)
+    tincture = next((p for p in composition if p.material.slug == TINCTURE), None)
     return melt_of(
         pure(parts),
         set_point_c=set_point_c(blend(parts)),

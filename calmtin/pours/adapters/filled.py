@@ -8,9 +8,7 @@ from django.utils.translation import gettext
 
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.packing.label import (
-    net_weight,
-)
+from calmtin.core.packing.label import net_weight
 from calmtin.core.packing.pieces import weigh_up
 from calmtin.core.process.fill import Container
 from calmtin.pantry.adapters import containers_for

@@ -31,6 +31,7 @@ from calmtin.pours.models import (
     PourFinishPart,
     Replan,
     Route,
+    StepDone,
     WeighIn,
     WeighLine,
     Yield,
@@ -68,7 +69,7 @@ def newest_grams(line: WeighLine | PourFinishPart) -> Decimal | None:
 
 
 def standing_readings(line: WeighLine) -> list[WeighIn]:
-    """Return the readings of a line that were not taken back, oldest first; its readings are at hand."""
+    """Return the readings of a line that were not undone, oldest first."""
     standing: list[WeighIn] = []
     for reading in sorted(line.weigh_ins.all(), key=lambda reading: reading.pk):
         if reading.undoes_id is not None:
@@ -230,6 +231,11 @@ def newest_yield(pour: Pour) -> Yield | None:
 def weights_of(given: Yield) -> dict[int, list[float]]:
     """Return what single pieces weighed, g, by the position of their filling."""
     return {place: [float(grams) for grams in told] for place, told in given.pieces}
+
+
+def newest_marks(pour: Pour) -> dict[str, StepDone]:
+    """Return the mark of each step that counts, the newest, by its key: done, or not done after all."""
+    return {mark.key: mark for mark in pour.steps_done.all()}
 
 
 def weighed_g(pour: Pour) -> Decimal:

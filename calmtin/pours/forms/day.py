@@ -29,6 +29,7 @@ from calmtin.core.messages import notation_in_force, said
 from calmtin.core.process.fill import MOST_CONTAINERS
 from calmtin.core.process.route import OWN, OwnStep, added, moved
 from calmtin.core.process.stove import FRIDGE_C
+from calmtin.core.process.weighing import MODES, Mode
 from calmtin.pours.adapters import newest_yield
 from calmtin.pours.models import Check, PotReading, Pour
 
@@ -45,6 +46,18 @@ class GramsForm(forms.Form):
         super().__init__(*args, **kwargs)
         weighs(self, "grams", material)
         cast(WeightField, self.fields["grams"]).subject = material.label
+
+    @property
+    def typed(self) -> str:
+        """Return the weight as it was typed."""
+        return str(self.data.get("grams", "")).strip()
+
+    @property
+    def mode(self) -> Mode:
+        """Return what the weight is; with a plus sign it was added, whatever the page has chosen."""
+        if self.typed.startswith("+"):
+            return "add"
+        return mode if (mode := self.data.get("mode", "shows")) in MODES else "shows"
 
 
 class CorrectWeightForm(Styled, forms.Form):

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from calmtin.core.materials import Shelf
-from calmtin.pours.adapters import batch_of, sheet_of
+from calmtin.pours.adapters import batch_of, newest_marks, sheet_of
 from calmtin.pours.models import Pour
 
 
@@ -23,7 +23,7 @@ class Running:
 def clocks_of(pour: Pour, titles: Mapping[str, str]) -> list[Running]:
     """Return the clocks that run: of steps that were not done since, the first to ring first."""
     newest = {timer.key: timer for timer in pour.timers.all()}
-    last_done = {done.key: done for done in pour.steps_done.all()}
+    last_done = newest_marks(pour)
     running = [
         Running(key, titles.get(key, key), timer.rings_at)
         for key, timer in newest.items()

@@ -50,8 +50,6 @@ class Poured:
 
 
 SEEN = ("look", "made_at", "set_test", "verdict", "felt_rung", "temp_c")
-
-
 OF_A_POUR = ("pk", "version__formula_id", "poured_at", "use_by", "version__overrun_pct")
 
 

@@ -5,13 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from django.db.models import Exists, Model, OuterRef, Prefetch, prefetch_related_objects
+from django.db.models import Exists, Model, OuterRef, Prefetch, QuerySet, Subquery, prefetch_related_objects
 
 from calmtin.common.owned import OwnedQuerySet
-from calmtin.pours.models import CheckPhoto, Pour
+from calmtin.pours.models import CheckPhoto, Pour, WeighIn, WeighLine
 
 # What every pour has rows of, or what is read along with something else: read without asking first.
 USUAL = ("lines", "checks", "fillings", "version")
+
+
+def with_newest_grams(lines: QuerySet[WeighLine]) -> QuerySet[Any]:
+    """Annotate lines of weigh sheets with the grams of the reading that counts, `newest_g`."""
+    newest = WeighIn.objects.filter(line=OuterRef("pk")).order_by("-pk").values("grams")[:1]
+    return lines.annotate(newest_g=Subquery(newest))
 
 
 def _seldom(name: str) -> tuple[type[Model], str] | None:

@@ -22,13 +22,14 @@ from calmtin.core.materials import Material, Shelf
 from calmtin.core.messages import Message, Words, said
 from calmtin.core.process.cooling import Forecast, cooling_from, forecast
 from calmtin.core.process.route import ALWAYS, OwnStep, arranged
-from calmtin.core.process.run_sheet import BATH, Batch, Step, done_wrong, run_sheet, wait_for
+from calmtin.core.process.run_sheet import AT_THE_SCALE, BATH, Batch, Step, done_wrong, run_sheet, wait_for
 from calmtin.formulas.queries.scents import about_in_words, drops_in
 from calmtin.pantry.queries.lots import left_of
 from calmtin.pictures.clock import PourClock, pour_clock
 from calmtin.pours.adapters import (
     actual_parts,
     batch_of,
+    newest_marks,
     newest_reading,
     now_of,
     overrun_of,
@@ -40,7 +41,6 @@ from calmtin.pours.models import Check, PotAddition, Pour, PourFinishPart, StepD
 from calmtin.pours.queries.clocks import Running, clocks_of
 from calmtin.pours.queries.record import weighed_cautions
 
-SCALE_STEPS = ("ready", "weigh")  # done once the weigh sheet is closed
 STILL_TRUE = timedelta(minutes=10)  # for so long a reading tells where the pot is
 SET_NEAR_C = 1.0
 THUMB_OFF = 0.8  # rungs by which a thumb may be off
@@ -145,13 +145,13 @@ def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None
     """Return the current step of a pour, the steps done, and the cooling forecast."""
     now = now or now_of(pour)
     batch = batch_of(pour, shelf)
-    newest: dict[str, StepDone] = {done.key: done for done in pour.steps_done.all()}
+    newest = newest_marks(pour)
     steps: list[StepView] = []
     waiting = True
     for step in sheet_of(pour, batch):
         done = newest.get(step.key)
         done = done if done is not None and done.is_done else None
-        if step.key in SCALE_STEPS and done is None and not pour.is_weighing:
+        if step.key in AT_THE_SCALE and done is None and not pour.is_weighing:
             done = StepDone(pour=pour, key=step.key, at=weighed_at(pour))
         is_next = waiting and done is None
         waiting = waiting and not is_next

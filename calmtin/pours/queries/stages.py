@@ -16,8 +16,9 @@ from django.utils.functional import Promise
 from django.utils.translation import gettext_lazy
 
 from calmtin.common.owned import OwnedQuerySet
+from calmtin.core.process.run_sheet import AT_THE_SCALE, FILL
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pours.adapters import IN_THE_POT, batch_of, sheet_of
+from calmtin.pours.adapters import IN_THE_POT, batch_of, newest_marks, sheet_of
 from calmtin.pours.adapters.closed import as_closed
 from calmtin.pours.models import Check, Pour, StepDone, WeighIn, Yield
 from calmtin.pours.queries.clocks import Running, clocks_of
@@ -31,7 +32,6 @@ STAGES: Mapping[str, Promise] = {
     "set": gettext_lazy("Set"),
     "count": gettext_lazy("Count"),
 }
-FILL = "fill"
 AFTER_THE_MELT = frozenset({"late", "scent", "rest", "chill", "whip"})
 # A pot that nobody touched for so long is not on the stove any more.
 STANDS = timedelta(hours=12)
@@ -43,10 +43,18 @@ def is_filled(pour: Pour) -> bool:
     """Return whether a closed pour is in its containers: marked, counted, checked, or long ago."""
     if pour.poured_at is None:
         return False
-    if any(not check.set_test for check in pour.checks.all()) or pour.yields.all():
+    if _is_checked(pour) or pour.yields.all() or FILL in _done(pour):
         return True
-    newest = {done.key: done.is_done for done in pour.steps_done.all()}
-    return newest.get(FILL, False) or timezone.now() - pour.poured_at > STANDS
+    return timezone.now() - pour.poured_at > STANDS
+
+
+def _is_checked(pour: Pour) -> bool:
+    """Return whether it was looked at since; a set test is a look at the pot."""
+    return any(not check.set_test for check in pour.checks.all())
+
+
+def _done(pour: Pour) -> set[str]:
+    return {key for key, mark in newest_marks(pour).items() if mark.is_done}
 
 
 def stage_of(pour: Pour) -> str:
@@ -56,12 +64,11 @@ def stage_of(pour: Pour) -> str:
     if pour.poured_at is None:
         return "weigh"
     if is_filled(pour):
-        is_set = any(not check.set_test for check in pour.checks.all())
-        return "count" if is_set or timezone.now() - pour.poured_at > SETS_IN else "set"
-    newest = {done.key: done.is_done for done in pour.steps_done.all()}
-    if newest.get("test"):
+        return "count" if _is_checked(pour) or timezone.now() - pour.poured_at > SETS_IN else "set"
+    done = _done(pour)
+    if "test" in done:
         return "pour"
-    return "cool" if any(newest.get(key) for key in AFTER_THE_MELT) else "melt"
+    return "cool" if done & AFTER_THE_MELT else "melt"
 
 
 @dataclass(frozen=True)
@@ -130,14 +137,14 @@ def pots_of(user: Any, *, without: int | None = None) -> list[Pot]:
 
 def _pot(pour: Pour, shelf: Any) -> Pot:
     as_closed(pour)
-    done = {step.key: step.is_done for step in pour.steps_done.all()}
+    done = _done(pour)
     steps = sheet_of(pour, batch_of(pour, shelf))
     is_weighing = pour.is_weighing
     if not is_weighing:
-        done |= dict.fromkeys(("ready", "weigh"), True)
+        done.update(AT_THE_SCALE)
     elif any(line.weigh_ins.all() for line in pour.lines.all()):
-        done["ready"] = True
-    following = next((step for step in steps if not done.get(step.key)), None)
+        done.add("ready")
+    following = next((step for step in steps if step.key not in done), None)
     at = "pours:pour" if is_weighing and following and following.key == "weigh" else "pours:run"
     clocks = clocks_of(pour, {step.key: step.title for step in steps})
     title = following.title if following else ""

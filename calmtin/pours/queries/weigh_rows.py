@@ -12,14 +12,12 @@ from django.utils.translation import gettext
 
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.messages import Message
-from calmtin.core.process.weighing import MODES, Mode, line_after, place_of, too_small, when_in_words
+from calmtin.core.process.weighing import Mode, line_after, place_of, too_small, when_in_words
 from calmtin.core.quantities import Mass
 from calmtin.formulas.queries.scents import about_in_words
 from calmtin.pantry.queries.lots import Cost
 from calmtin.pours.adapters import newest_reading, scale_before_g, targets_of
 from calmtin.pours.models import Pour, WeighIn, WeighLine
-
-__all__ = ["MODES", "Mode", "WeighRow", "comes_to", "weigh_rows"]
 
 
 @dataclass(frozen=True)

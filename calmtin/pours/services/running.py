@@ -15,15 +15,13 @@ from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, TIMER_MINUTES, check, check_text
 from calmtin.core.process.route import OwnStep
-from calmtin.core.process.run_sheet import BATH
+from calmtin.core.process.run_sheet import BATH, FILL
 from calmtin.devices.adapters import SimulatedBench
 from calmtin.devices.services import act
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours.adapters import keeping_of, now_of, weighed_g
 from calmtin.pours.adapters.closed import closing_of
 from calmtin.pours.models import PotReading, Pour, Route, StepDone, StepTimer
-
-FILL = "fill"  # the step after which it is in its containers
 
 
 @sent_once

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse, QueryDict
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils import timezone
@@ -32,7 +32,7 @@ from calmtin.pours.queries.looks import flare_ups
 from calmtin.pours.queries.record import pour_view, pour_with_lines
 from calmtin.pours.queries.rescue import rescue_view
 from calmtin.pours.queries.stages import is_filled
-from calmtin.pours.queries.weigh_rows import MODES, Mode, comes_to
+from calmtin.pours.queries.weigh_rows import comes_to
 
 
 @always_current
@@ -58,7 +58,7 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
                 line,
                 form.cleaned_data["grams"],
                 after=after,
-                mode=_mode(request.POST),
+                mode=form.mode,
                 lot=_lot(request),
             )
             if request.POST.get("from_scale"):
@@ -66,8 +66,10 @@ def weigh(request: HttpRequest, pk: int, position: int) -> HttpResponse:
         except CalmTinError as refused:
             problem = str(refused)
     if problem:
-        typed, mode = request.POST.get("grams", ""), _mode(request.POST)
-        return _show(request, pk, at=position, problem=problem, problem_at=position, typed=typed, mode=mode)
+        typed = request.POST.get("grams", "")
+        return _show(
+            request, pk, at=position, problem=problem, problem_at=position, typed=typed, mode=form.mode
+        )
     return _show(request, pk)
 
 
@@ -79,20 +81,13 @@ def weigh_preview(request: HttpRequest, pk: int, position: int) -> HttpResponse:
     form = GramsForm(request.GET, material=shelf[line.material])
     words = ""
     if not form.is_valid():
-        words = str(form.errors["grams"][0]) if request.GET.get("grams", "").strip() else ""
+        words = str(form.errors["grams"][0]) if form.typed else ""
     else:
         try:
-            words = comes_to(line, form.cleaned_data["grams"], _mode(request.GET), shelf)
+            words = comes_to(line, form.cleaned_data["grams"], form.mode, shelf)
         except CalmTinError as refused:
             words = str(refused)
     return HttpResponse(escape(words))
-
-
-def _mode(sent: QueryDict) -> Mode:
-    """Return what a typed weight is; with a plus sign it was added, whatever the page has chosen."""
-    if sent.get("grams", "").strip().startswith("+"):
-        return "add"
-    return mode if (mode := sent.get("mode", "shows")) in MODES else "shows"
 
 
 def _lot(request: HttpRequest) -> Lot | None:

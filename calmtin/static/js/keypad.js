@@ -17,10 +17,13 @@ const open = (target) => {
   if (pad?.isConnected && (isHere ? pad.previousElementSibling === box : pad.matches(".is-sheet"))) return;
   close();
   pad = document.getElementById("keypad").content.firstElementChild.cloneNode(true);
-  pad.classList.toggle("is-sheet", !isHere);
-  if (isHere) box.after(pad);
-  else document.body.append(pad);
-  if (!isHere) document.body.classList.add("has-keypad");
+  if (isHere) {
+    box.after(pad);
+  } else {
+    pad.classList.add("is-sheet");
+    document.body.append(pad);
+    document.body.classList.add("has-keypad");
+  }
 };
 
 document.addEventListener("focusin", (event) => {

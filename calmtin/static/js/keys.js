@@ -3,10 +3,10 @@
 export const typing = (target) =>
   target.closest("input:not([type=radio]):not([type=checkbox]), select, textarea, [contenteditable]");
 
-// On a page with a box for a number, letters that follow a digit are its unit, not shortcuts.
+// Beside the box of a weigh sheet, letters that follow a digit are its unit, not shortcuts.
 let digitTyped = false;
 document.addEventListener("keydown", (event) => {
-  if (/^[\d.,+½¼¾]$/.test(event.key)) digitTyped = true;
+  if (/^[\d.,+½¼¾]$/.test(event.key) && document.querySelector("#weigh [data-next]")) digitTyped = true;
 });
 document.addEventListener("htmx:afterSettle", () => {
   digitTyped = false;
