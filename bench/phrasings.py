@@ -6,7 +6,8 @@ import csv
 from pathlib import Path
 
 from calmtin.core.data.loader import drops_per_ml, library, synonyms
-from calmtin.core.recipe.reader import RecipeLine, read_recipe
+from calmtin.core.recipe.items import RecipeLine
+from calmtin.core.recipe.reader import read_recipe
 
 ROOT = Path(__file__).resolve().parent.parent
 TABLE = ROOT / "tests" / "published" / "amounts.csv"

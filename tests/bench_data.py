@@ -15,7 +15,8 @@ from calmtin.accounts.models import Bench, User
 from calmtin.common.triggers import guards_open
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
-from calmtin.core.process.fill import Container, Filling, FillPlan, Losses, for_containers, melt_of
+from calmtin.core.process.fill import Container, Filling, FillPlan, for_containers, melt_of
+from calmtin.core.process.losses import Losses
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.queries.stops import StopFirst
@@ -102,14 +103,21 @@ def past_stops(user: User, formula: Formula, act: Callable[[], Any]) -> Any:
     return act()
 
 
-def pour_of(user: User, version: Version, *, done: bool = False, acknowledged: bool = False) -> Pour:
+def pour_of(
+    user: User,
+    version: Version,
+    *,
+    done: bool = False,
+    acknowledged: bool = False,
+    into: Container | None = None,
+) -> Pour:
     """Start a pour of two tins; weigh it out on target and close it when `done`.
 
     `acknowledged`: its maker wrote down first why they go on past each stop.
     """
 
     def start() -> Pour:
-        return start_pour(user, version, plan_for(user, version), scale_step_g=Decimal("0.1"))
+        return start_pour(user, version, plan_for(user, version, into), scale_step_g=Decimal("0.1"))
 
     pour = past_stops(user, version.formula, start) if acknowledged else start()
     if done:

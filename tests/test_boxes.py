@@ -198,8 +198,10 @@ class EveryBox(Reads, TestCase):
     READINGS = (what_is_left, weigh_sheet, own_container, rendered_comb, corrected_weight)
 
     def check(self, boxes: tuple[Callable[..., Decimal], ...], phrases: dict[str, str]) -> None:
-        for box in boxes:
-            for phrase, grams in phrases.items():
+        for place, box in enumerate(boxes):
+            # The line's own box takes them all, each other one every second, in turn.
+            every = 1 if box is EveryBox.line_box else 2
+            for phrase, grams in list(phrases.items())[place % every :: every]:
                 with self.subTest(f"{phrase} in {box.__name__}"):
                     start = transaction.savepoint()
                     read = box(self, phrase)

@@ -37,7 +37,7 @@ SAVES = {
 }
 EDITS = {"formulas.version", "formulas.line", "formulas.step", "formulas.formula"}
 SAVES |= {
-    f"formulas:{name}": EDITS for name in ("line_percent", "line_add", "batch", "process", "strength")
+    f"formulas:{name}": EDITS for name in ("line_percent", "line_add", "line_strength", "batch", "process")
 }
 MOVEMENTS = {"pantry.movement", "pantry.withdrawal"}
 SAVES |= {"pours:weigh": {"pours.weighin", *MOVEMENTS}, "pours:reading": {"pours.potreading"}}

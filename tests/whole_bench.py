@@ -23,7 +23,7 @@ from calmtin.pantry.models import Infusion, Lot
 from calmtin.plans.adapters import Variant
 from calmtin.pours import services as pours
 from calmtin.pours.models import Pour
-from tests.bench_data import a_picture, draft, maker, plan_for, salve
+from tests.bench_data import a_picture, draft, maker, plan_for, pour_of, salve
 
 DAY = date(2026, 5, 1)
 PRICE = Decimal("9.50")
@@ -45,6 +45,7 @@ def whole_bench(name: str) -> User:
     _labels_and_pieces(user, pour)
     _series(user)
     _rehearsals(user)
+    _tincture(user)
     return user
 
 
@@ -195,3 +196,10 @@ def _rehearsals(user: User) -> None:
         )
         pours.act_at_stove(user, rehearsal, kind="tare")
     pours.delete_rehearsal(user, rehearsal)
+
+
+def _tincture(user: User) -> None:
+    lines = [("beeswax_yellow", Decimal(20)), ("olive_oil", Decimal(70)), ("alcohol_tincture", Decimal(10))]
+    pour = pour_of(user, draft(salve(user, "Tincture salve", lines)), acknowledged=True)
+    pours.choose_melting(user, pour, melting="together")
+    pours.weigh_pot(user, pour, grams=Decimal("30.4"))

@@ -91,6 +91,14 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
 
     label_maker = forms.CharField(label=gettext_lazy("Your name on labels"), max_length=60, required=False)
     label_place = forms.CharField(label=gettext_lazy("Address on labels"), max_length=80, required=False)
+    label_address = forms.URLField(
+        label=gettext_lazy("Bench address, for a code to scan on labels"),
+        max_length=120,
+        required=False,
+        assume_scheme="https",
+        help_text=gettext_lazy("What a phone opens this bench at. Left empty, no code is printed."),
+        error_messages={"invalid": gettext_lazy("Enter an address such as https://192.168.0.7:8443/.")},
+    )
     currency = forms.CharField(label=gettext_lazy("Currency"), max_length=4, required=False)
     hour_costs = MoneyField(label=gettext_lazy("Hourly rate"), high=PRICE[1], required=False)
     label_costs = MoneyField(label=gettext_lazy("Label and packing, each"), high=PRICE[1], required=False)
@@ -114,6 +122,7 @@ class BenchForm(Styled, forms.ModelForm):  # type: ignore[type-arg]
             "cups",
             "label_maker",
             "label_place",
+            "label_address",
             "currency",
             "hour_costs",
             "label_costs",

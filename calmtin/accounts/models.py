@@ -17,6 +17,8 @@ from calmtin.core.engine.bands import Prior
 from calmtin.core.limits import BUYING_DAYS, COLD_C, HOT_C, MARGIN_PCT, PRICE, ROOM_C, WEIGHT_G
 from calmtin.core.notation import Notation, ScaleUnit, System, TemperatureUnit
 from calmtin.core.process.grain import GrainLog
+from calmtin.core.process.steps import MELTING_NAMES
+from calmtin.core.process.weighing import WEIGHING_NAMES
 from calmtin.core.quantities import OUNCE_G
 
 
@@ -121,6 +123,9 @@ class Bench(Owned):
     letter_keys = models.BooleanField(gettext_lazy("single-letter shortcuts"), default=True)
     label_maker = models.CharField("maker", max_length=60, blank=True)
     label_place = models.CharField("place", max_length=80, blank=True)
+    label_address = models.URLField(
+        max_length=120, blank=True, help_text="where the codes on labels lead: the bench's own address"
+    )
     currency = models.CharField(max_length=4, blank=True)
     hour_costs = models.DecimalField(
         gettext_lazy("an hour of work costs"), max_digits=7, decimal_places=2, null=True, blank=True
@@ -133,6 +138,20 @@ class Bench(Owned):
     time_zone = models.CharField(max_length=60, blank=True)
     theme = models.CharField(max_length=5, choices=Theme, default=Theme.LIGHT)
     is_set_up = models.BooleanField(default=False, help_text="its maker was asked about scale and room")
+    weighed_into = models.CharField(
+        gettext_lazy("weighed"),
+        max_length=4,
+        blank=True,
+        choices=list(WEIGHING_NAMES.items()),
+        help_text="as its maker last chose; not asked yet, if empty",
+    )
+    melting = models.CharField(
+        gettext_lazy("melted"),
+        max_length=8,
+        blank=True,
+        choices=list(MELTING_NAMES.items()),
+        help_text="as its maker last chose; not asked yet, if empty",
+    )
     by_the_book = models.BooleanField(gettext_lazy("use standard figures"), default=False)
 
     class Meta:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from typing import Any
 
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import PermissionDenied, ValidationError
@@ -97,6 +98,12 @@ def add_scale(
 def remove_scale(user: User, scale: FineScale) -> None:
     """Take a scale off the bench; pours that were planned on it keep their weights."""
     FineScale.objects.of(user).filter(pk=scale.pk).delete()
+
+
+@transaction.atomic
+def set_on_bench(user: User, **facts: Any) -> None:
+    """Keep something about a maker's bench, also for whoever holds the maker already."""
+    user.bench, _ = Bench.objects.update_or_create(user=user, defaults=facts)
 
 
 def _refuse_others(by: User | None) -> None:

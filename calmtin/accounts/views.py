@@ -12,7 +12,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse, reverse_lazy
 from django.utils.decorators import method_decorator
 from django.utils.translation import gettext
-from django.views.decorators.http import require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin import __version__
 from calmtin.accounts import services
@@ -26,6 +26,7 @@ from calmtin.accounts.forms import (
     ScaleForm,
 )
 from calmtin.accounts.models import FineScale, User
+from calmtin.accounts.pairing import maker_of_link, tokens
 from calmtin.accounts.queries import (
     bench_of,
     keeps_household,
@@ -37,6 +38,7 @@ from calmtin.accounts.queries import (
 )
 from calmtin.accounts.sessions import end_sessions, signed_in
 from calmtin.common.fields import refuse
+from calmtin.common.phone import WITHOUT_HTTPS, is_on_the_phone
 from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import said
 
@@ -75,6 +77,8 @@ def first_account(request: HttpRequest) -> HttpResponse:
     """Make the first account of a new installation and sign in to it."""
     if not nobody_yet():
         return redirect("accounts:sign_in")
+    if is_on_the_phone(request):  # whoever is on the network must not become the keeper of the house
+        return render(request, "accounts/first_at_computer.html", status=403)
     form = FirstAccountForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         try:
@@ -88,6 +92,43 @@ def first_account(request: HttpRequest) -> HttpResponse:
         login(request, user, backend=BACKEND)
         return redirect("accounts:first_bench")
     return render(request, "accounts/first_account.html", {"form": form})
+
+
+@require_POST
+def pair_new(request: HttpRequest) -> HttpResponse:
+    """Show a link that signs a phone in, as a QR code."""
+    link = ""
+    if settings.PHONE_ADDRESS:
+        user = cast(User, request.user)
+        path = reverse("accounts:pair", args=[user.pk, tokens.make_token(user)])
+        link = settings.PHONE_ADDRESS.rstrip("/") + path
+    bench = bench_of(request.user)
+    return _settings(request, BenchForm(instance=bench), ScaleForm(), link=link)
+
+
+@login_not_required
+@require_http_methods(["GET", "HEAD", "POST"])
+def pair(request: HttpRequest, pk: int, token: str) -> HttpResponse:
+    """Sign a phone in by a link; only the press does, so that looking ahead does not use the link up."""
+    maker = maker_of_link(pk, token)
+    if maker is not None and request.method == "POST":
+        login(request, maker, backend=BACKEND)
+        return redirect(settings.LOGIN_REDIRECT_URL)
+    return render(request, "accounts/pair.html", {"maker": maker}, status=200 if maker else 410)
+
+
+@login_not_required
+@require_safe
+def bench_certificate(request: HttpRequest) -> HttpResponse:  # noqa: ARG001
+    """Return the certificate that a phone installs to trust this bench; it holds no secret and no name."""
+    file = settings.PHONE_FOLDER / "bench.crt"
+    if not file.exists():
+        raise Http404
+    return HttpResponse(
+        file.read_bytes(),
+        content_type="application/x-x509-ca-cert",
+        headers={"Content-Disposition": 'attachment; filename="calm-tin.crt"'},
+    )
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -127,7 +168,14 @@ def bench_settings(request: HttpRequest) -> HttpResponse:
     return _settings(request, form, ScaleForm())
 
 
-def _settings(request: HttpRequest, form: BenchForm, scale_form: ScaleForm) -> HttpResponse:
+def _starts_with() -> str:
+    """Return the command that serves this bench: the script of a checkout, or the installed one."""
+    name = "demo" if settings.DEMO else "serve"
+    is_checkout = (settings.BASE_DIR.parent / "script" / name).exists()
+    return f"script/{name}" if is_checkout else f"calmtin {name}"
+
+
+def _settings(request: HttpRequest, form: BenchForm, scale_form: ScaleForm, link: str = "") -> HttpResponse:
     context = {
         "form": form,
         "scale_form": scale_form,
@@ -137,6 +185,13 @@ def _settings(request: HttpRequest, form: BenchForm, scale_form: ScaleForm) -> H
         "notes": [note for source in settings_notes for note in source()],
         "keeps_household": keeps_household(request.user),
         "signed_in": signed_in(request.user, request.session.session_key),
+        "phone": {
+            "address": settings.PHONE_ADDRESS,
+            "is_secure": settings.PHONE_ADDRESS.startswith("https:"),
+            "command": f"{_starts_with()} --phone",
+            "without_https": gettext(WITHOUT_HTTPS),
+            "link": link,
+        },
     }
     return render(request, "accounts/settings.html", context)
 

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from datetime import datetime, timedelta
 from decimal import Decimal
 from typing import Any, cast
 
 from django import forms
+from django.utils import timezone
+from django.utils.formats import date_format
 from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.accounts.models import Bench
@@ -13,11 +17,24 @@ from calmtin.common.fields import NumberField, Styled, TemperatureField, VolumeF
 from calmtin.core.engine.ladder import LADDER
 from calmtin.core.limits import CHECK_C, PICTURE_BYTES, PRESS_G, ROD_MM
 from calmtin.core.messages import said
-from calmtin.core.process.checks import FREE, LOOKS, SIGNS, Look
+from calmtin.core.process.checks import FREE, LOOKS, SIGN_GROUPS, SIGNS, Look
+from calmtin.core.process.complaints import Complaint, Feels
+from calmtin.pours.adapters import now_of
 from calmtin.pours.forms.day import rung_choices
-from calmtin.pours.models import Check
+from calmtin.pours.models import Check, Pour
 
 PRESSES = 3  # readings of a press test
+LOCAL_TIME = "%Y-%m-%dT%H:%M"
+
+
+@dataclass(frozen=True)
+class SignGroup:
+    """Signs that a check lists together; `asked` are the names of those that it asks for."""
+
+    name: str
+    asked: list[str]
+    boxes: list[Any]
+    is_open: bool
 
 
 class CheckForm(Styled, forms.Form):
@@ -44,6 +61,25 @@ class CheckForm(Styled, forms.Form):
         subject=gettext_lazy("The rod"),
     )  # fmt: skip
     verdict = forms.ChoiceField(choices=Check.Verdict.choices, required=False, widget=forms.RadioSelect)
+    feels = forms.ChoiceField(
+        choices=[(feels.value, feels.words) for feels in Feels],
+        required=False,
+        label=gettext_lazy("For what it is for, it is"),
+    )
+    complaints = forms.MultipleChoiceField(
+        choices=[(complaint.value, complaint.words) for complaint in Complaint],
+        required=False,
+        label=gettext_lazy("What bothers you"),
+    )
+    made_at = forms.DateTimeField(
+        required=False,
+        label=gettext_lazy("Made earlier, at"),
+        input_formats=[LOCAL_TIME],
+        widget=forms.DateTimeInput(
+            format=LOCAL_TIME, attrs={"type": "datetime-local", "class": "form-control"}
+        ),
+        error_messages={"invalid": gettext_lazy("Give the day and the time, such as 31 May 2026, 18:30.")},
+    )
     who = forms.CharField(required=False, max_length=40, label=gettext_lazy("Tester, if not you"))
     notes = forms.CharField(required=False, max_length=4000, widget=forms.Textarea(attrs={"rows": 3}))
     photo = forms.FileField(required=False, label=gettext_lazy("Picture"))
@@ -71,7 +107,8 @@ class CheckForm(Styled, forms.Form):
         is_reading=True,
     )
 
-    def __init__(self, *args: Any, bench: Bench, look: str = "", **kwargs: Any) -> None:
+    def __init__(self, *args: Any, bench: Bench, pour: Pour, look: str = "", **kwargs: Any) -> None:
+        self.pour = pour
         place = LOOKS[look].place if look in LOOKS else ""
         at_c = {"skin": 33.0, "hot": bench.hot_c, "cold": bench.cold_c}.get(place, bench.room_c)
         super().__init__(*args, initial={"temp": at_c, "look": look}, **kwargs)
@@ -109,19 +146,20 @@ class CheckForm(Styled, forms.Form):
         picked = str(self["felt_rung"].value() or "").removesuffix(".5")
         return [(str(n), LADDER[n], str(n) == picked) for n in reversed(range(len(LADDER)))]
 
-    def _signs(self, is_asked: bool) -> list[Any]:
-        first = self.look_at.asks
-        return [self[f"sign_{slug}"] for slug in SIGNS if (slug in first) == is_asked]
-
     @property
-    def asked(self) -> list[Any]:
-        """The signs that this look asks for."""
-        return self._signs(is_asked=True)
-
-    @property
-    def others(self) -> list[Any]:
-        """All other signs."""
-        return self._signs(is_asked=False)
+    def groups(self) -> list[SignGroup]:
+        """The signs in their groups; what this check asks for comes first and is named."""
+        asks = self.look_at.asks
+        found = []
+        for group, name in SIGN_GROUPS.items():
+            signs = sorted(
+                (s for s in SIGNS.values() if s.group == group), key=lambda s: s.slug not in asks
+            )
+            boxes = [self[f"sign_{sign.slug}"] for sign in signs]
+            asked = [sign.asks for sign in signs if sign.slug in asks]
+            is_open = any(box.value() or box.errors for box in boxes)
+            found.append(SignGroup(name, asked, boxes, is_open))
+        return sorted(found, key=lambda group: not group.asked)
 
     @property
     def presses(self) -> list[Any]:
@@ -147,6 +185,18 @@ class CheckForm(Styled, forms.Form):
             raise forms.ValidationError(gettext("The picture is larger than 15 MB. Send a smaller one."))
         return cast(bytes, sent.read())
 
+    def clean_made_at(self) -> datetime | None:
+        """Refuse a time before it was poured, or one that is still to come."""
+        at: datetime | None = self.cleaned_data["made_at"]
+        begun = self.pour.poured_at or self.pour.started_at
+        if at is not None and at < begun.replace(second=0, microsecond=0):
+            told = date_format(timezone.localtime(begun), "j M Y, H:i")
+            words = said("It was poured on {told}. Give a later time, or leave this empty.", told=told)
+            raise forms.ValidationError(words)
+        if at is not None and at > now_of(self.pour) + timedelta(minutes=1):
+            raise forms.ValidationError(gettext("That is still to come. Leave it empty for now."))
+        return at
+
     def clean(self) -> dict[str, Any]:
         """Refuse a result that says nothing, and half a press or jar test."""
         data = super().clean() or {}
@@ -158,8 +208,10 @@ class CheckForm(Styled, forms.Form):
             self.add_error("jar_g", gettext("Enter both the jar’s volume and the weight of its contents."))
         if self.press_g and data["rod"] is None:
             self.add_error("rod", gettext("Enter the width of the rod as well."))
-        told = ("felt_rung", "verdict", "notes", "overrun", "jar_g", "photo")
-        said = self.signs or self.press_g or any(data.get(name) not in (None, "") for name in told)
+        told = ("felt_rung", "feels", "complaints", "verdict", "notes", "overrun", "jar_g", "photo")
+        said = self.signs or self.press_g or any(data.get(name) not in (None, "", []) for name in told)
         if not self.errors and not said:
-            self.add_error("felt_rung", gettext("Enter a firmness, a verdict or a note first."))
+            self.add_error(
+                "felt_rung", gettext("Say how firm it is, what bothers you, or write a note first.")
+            )
         return data

@@ -7,7 +7,7 @@ from typing import Any
 from django.db import transaction
 from django.utils.translation import gettext
 
-from calmtin.accounts.models import Bench
+from calmtin.accounts.services import set_on_bench
 from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
@@ -47,4 +47,4 @@ def keep(user: Any, pour: Pour, *, why: str = "", is_kept: bool = True) -> Kept:
 @transaction.atomic
 def show_figures(user: Any, *, by_the_book: bool) -> None:
     """Show standard figures everywhere, or the maker's calibration."""
-    Bench.objects.update_or_create(user=user, defaults={"by_the_book": by_the_book})
+    set_on_bench(user, by_the_book=by_the_book)

@@ -9,7 +9,7 @@ from calmtin.config.folder import data_folder
 
 USAGE = """\
 calmtin demo     [--port N] [--fresh]    serve a bench with demo data, in a folder of its own
-calmtin serve    [--port N] [--host H]   serve your own bench
+calmtin serve    [--port N] [--phone]    serve your own bench, with --phone on the local network too
 calmtin backup   [FILE]                  write a verified copy of the whole book
 calmtin restore  FILE                    check a copy and put it in the book's place
 calmtin records  out|in MAKER FILE       export or import everything of one maker

@@ -7,9 +7,12 @@ import gc
 import os
 import signal
 import sys
-from typing import Any, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn
 
 import django
+
+if TYPE_CHECKING:
+    from calmtin.config.phone import PhoneServer
 
 # Python runs one thread at a time: with more of them, and with its usual turns of 5 ms, each call of the
 # database waits for all others (20 makers: five times as long).
@@ -28,6 +31,10 @@ def main(argv: list[str] | None = None) -> None:
     parser = argparse.ArgumentParser(prog="calmtin serve")
     parser.add_argument("--host", default="127.0.0.1")
     parser.add_argument("--port", type=int, default=8000)
+    parser.add_argument("--phone", action="store_true", help="serve phones on the local network too")
+    parser.add_argument("--phone-port", type=int, default=None, help="8443, or 8080 with --http")
+    parser.add_argument("--phone-address", default=None, help="where this machine has several addresses")
+    parser.add_argument("--http", action="store_true", help="with --phone: without a certificate")
     parser.add_argument("--fresh", action="store_true", help="start the demo data over")
     options = parser.parse_args(argv)
     django.setup()
@@ -43,7 +50,7 @@ def main(argv: list[str] | None = None) -> None:
     try:
         with folder_alone():
             _open_book(fresh=options.fresh)
-            _serve(options.host, options.port)
+            _serve(options)
     except CalmTinError as refused:
         sys.exit(str(refused))
 
@@ -73,7 +80,8 @@ def _open_book(*, fresh: bool) -> None:
         for file in settings.DATA_DIR.glob("calmtin.sqlite3*"):
             file.unlink()
     if not backups.database_file().exists():
-        print("Creating a new database: a quarter of a minute, once.", file=sys.stderr, flush=True)
+        words = "the demo bench: a quarter of a minute, once." if settings.DEMO else "a new database."
+        print(f"Creating {words}", file=sys.stderr, flush=True)
     try:
         call_command("migrate", verbosity=0)
     except CommandError as refused:
@@ -94,7 +102,41 @@ def gather_static() -> None:
     call_command("collectstatic", verbosity=0, **ours)
 
 
-def _serve(host: str, port: int) -> None:
+def _serve_phones(options: argparse.Namespace) -> PhoneServer:
+    """Serve the local network too, and print the address as a QR code."""
+    from django.conf import settings
+
+    from calmtin.common.phone import WITHOUT_HTTPS
+    from calmtin.config import phone
+    from calmtin.config.wsgi import application
+    from calmtin.core.limits import BODY_BYTES
+
+    address = options.phone_address or phone.lan_address()
+    if address is None:
+        sys.exit(
+            "This machine is on no network. Join the Wi-Fi of your phone, or name the address with "
+            "--phone-address."
+        )
+    settings.ALLOWED_HOSTS.append(address)
+    tls = None if options.http else phone.certificate(settings.PHONE_FOLDER, address)
+    usual = phone.HTTP_PORT if options.http else phone.PORT
+    port = usual if options.phone_port is None else options.phone_port
+    server = phone.PhoneServer(application, address, port, tls=tls)
+    try:
+        port = server.start(most_bytes=4 * BODY_BYTES)
+    except OSError as error:
+        sys.exit(
+            f"Phones cannot be served on {address}, port {port} ({error.strerror}). Choose another with "
+            "--phone-port."
+        )
+    settings.PHONE_ADDRESS = f"{'http' if options.http else 'https'}://{address}:{port}/"
+    phone.show(settings.PHONE_ADDRESS, sys.stdout)
+    if options.http:
+        print(WITHOUT_HTTPS, flush=True)
+    return server
+
+
+def _serve(options: argparse.Namespace) -> None:
     import waitress
     from django.conf import settings
 
@@ -113,8 +155,8 @@ def _serve(host: str, port: int) -> None:
     try:
         server = waitress.create_server(
             application,
-            host=host,
-            port=port,
+            host=options.host,
+            port=options.port,
             threads=THREADS,
             ident=None,
             connection_limit=CONNECTIONS,
@@ -128,18 +170,22 @@ def _serve(host: str, port: int) -> None:
             **proxy,
         )
     except OSError as error:
-        sys.exit(f"Port {port} cannot be used ({error.strerror}). Choose another with --port.")
+        sys.exit(f"Port {options.port} cannot be used ({error.strerror}). Choose another with --port.")
     # What is loaded by now stays: looking through it again for what nobody needs would hold all makers up.
     gc.collect()
     gc.freeze()
     gc.set_threshold(10_000, 20, 50)
     stop = start_upkeep()
     tidy_modes()
-    print(f"Calm Tin is at http://{host}:{server.effective_port}/", flush=True)
+    print(f"Calm Tin is at http://{options.host}:{server.effective_port}/", flush=True)
+    phones = None
     try:
+        phones = _serve_phones(options) if options.phone else None
         server.run()
     finally:
         stop.set()
+        if phones is not None:
+            phones.stop()
         checkpoint()
 
 

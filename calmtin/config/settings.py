@@ -22,6 +22,9 @@ DEBUG = DEV
 # Host names as they stand in the browser's address, with a port where there is one.
 HOSTS = os.environ.get("CALMTIN_HOSTS", "").split()
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *(re.sub(r":[0-9]+$", "", host) for host in HOSTS)]
+# Where a phone finds this bench while it is served on the local network (config/phone.py); else empty.
+PHONE_ADDRESS = ""
+PHONE_FOLDER = DATA_DIR / "phone"
 CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in HOSTS]
 # Whose word about the client is believed: the proxy's address, and the headers that it sets itself.
 TRUSTED_PROXY = os.environ.get("CALMTIN_PROXY") or ("127.0.0.1" if HTTPS else "")
@@ -191,6 +194,7 @@ STORAGES = {
 # Read from memory, written to the book: one server process answers for all makers.
 SESSION_ENGINE = "django.contrib.sessions.backends.cached_db"
 MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
+PASSWORD_RESET_TIMEOUT = 300  # seconds that a link for a phone holds; no password is reset by mail
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 30
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Strict"

@@ -22,6 +22,11 @@ class Kind:
     hold_rung: float | None
 
     @property
+    def short_name(self) -> str:
+        """Its name without what comes after a comma: "Lip balm"."""
+        return self.name.split(",")[0]
+
+    @property
     def usual_overrun(self) -> float:
         """The gain in volume by whipping that makers of this kind come to, as a share."""
         return 0.5 if self.is_whipped else 0.0

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from calmtin.core.errors import UnknownMaterial
-from calmtin.core.messages import Words, said
+from calmtin.core.messages import Words, gettext_noop, said
 
 Group = Literal[
     "wax",
@@ -40,6 +40,15 @@ _LAYER_OF: dict[Group, Layer] = {
 }
 
 # How the solids behaviour of a material is known; "estimated" widens the band.
+# What a material comes as, from what melts soonest to what takes longest.
+Form = Literal["shavings", "pellets", "chopped", "block"]
+FORMS: tuple[Form, ...] = get_args(Form)
+FORM_NAMES: dict[Form, str] = {
+    "shavings": gettext_noop("shavings or flakes"),
+    "pellets": gettext_noop("pellets"),
+    "chopped": gettext_noop("chopped or scooped pieces"),
+    "block": gettext_noop("one block"),
+}
 Basis = Literal["fitted", "given", "estimated", "powder", "wet"]
 Confidence = Literal["high", "medium", "low"]
 Network = Literal["wax", "fat"]
@@ -130,6 +139,7 @@ class Material:
     typical_low_pct: float | None = None
     typical_high_pct: float | None = None
     limit_pct: float | None = None
+    form: Form | None = None  # what it comes as, where its maker says
     notes: Words = ""
     confidence: Confidence = "low"
     source: str = ""

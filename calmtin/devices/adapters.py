@@ -7,7 +7,7 @@ from typing import cast
 
 from django.utils import timezone
 
-from calmtin.core.process.stove import PotLaw, PotState
+from calmtin.core.process.heat import Solids
 from calmtin.devices.models import Stove
 from calmtin.devices.simulated import (
     Act,
@@ -36,7 +36,7 @@ class SimulatedBench:
         # A clock that was put back never makes what was done undone.
         self.now_s = max([seconds_at(self.acts, passed, real_at=real), *(act.at_s for act in self.acts)])
         self.setup = Setup(
-            stove.seed, stove.step_g, stove.capacity_g, stove.room_c, PotLaw(stove.set_c, stove.latent_k)
+            stove.seed, stove.step_g, stove.capacity_g, stove.room_c, Solids(tuple(stove.solids))
         )
 
     @property
@@ -55,8 +55,8 @@ class SimulatedBench:
         return where_is(self.acts)
 
     @property
-    def pot(self) -> PotState:
-        """The true position of the pot, whatever a thermometer reads."""
+    def pot_c(self) -> float:
+        """How warm the pot truly is, C, whatever a thermometer reads."""
         return pot_at(self.setup, self.acts, self.now_s)
 
     @property

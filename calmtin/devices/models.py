@@ -19,7 +19,7 @@ class Stove(Owned):
     capacity_g = models.DecimalField(max_digits=9, decimal_places=2)
     room_c = models.FloatField()
     set_c = models.FloatField(null=True, help_text="where its pot sets")
-    latent_k = models.FloatField(default=0.0, help_text="what setting gives off, in C° of the pot")
+    solids = models.JSONField(help_text="the solid share of its pot along core.process.heat.GRID_C")
     started_at = models.DateTimeField(default=timezone.now)
 
     def __str__(self) -> str:

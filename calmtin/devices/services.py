@@ -12,6 +12,7 @@ from django.utils.translation import gettext
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import WEIGHT_G, check
+from calmtin.core.process.heat import NOTHING_SETS, Solids
 from calmtin.devices.adapters import SimulatedBench
 from calmtin.devices.models import Stove
 from calmtin.devices.simulated import KINDS, LONGEST_SKIP_S, SPEEDS, Kind
@@ -27,7 +28,7 @@ def set_up(
     capacity_g: Decimal,
     room_c: float,
     set_c: float | None,
-    latent_k: float,
+    solids: Solids = NOTHING_SETS,
     seed: int | None = None,
 ) -> Stove:
     """Set up a simulated bench with an empty cup on its scale and a cold pot."""
@@ -38,7 +39,7 @@ def set_up(
         capacity_g=capacity_g,
         room_c=room_c,
         set_c=set_c,
-        latent_k=latent_k,
+        solids=list(solids.shares),
     )
 
 

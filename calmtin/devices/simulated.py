@@ -13,16 +13,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Literal, get_args
 
-from calmtin.core.process.cooling import usual_rate
-from calmtin.core.process.stove import (
-    BATH_C,
-    BATH_TIMES,
-    FRIDGE_C,
-    FRIDGE_TIMES,
-    PotLaw,
-    PotState,
-    after,
-)
+from calmtin.core.process.heat import PLACES, Around, Solids, after, minutes_to, surroundings
 from calmtin.core.process.weighing import nearest_step
 from calmtin.devices.base import Scale, State, Thermometer, Warmth, Weight
 
@@ -65,13 +56,13 @@ class Act:
 
 @dataclass(frozen=True, slots=True)
 class Setup:
-    """A simulated bench: its scale, its room, C, and how its pot behaves; `seed` makes its noise."""
+    """A simulated bench: its scale, its room, C, and which of its pot is solid; `seed` makes its noise."""
 
     seed: int
     step_g: Decimal
     capacity_g: Decimal
     room_c: float
-    pot: PotLaw
+    pot: Solids
 
 
 class SimulatedScale(Scale):
@@ -100,6 +91,12 @@ class SimulatedScale(Scale):
             self._log("tare", float(self._gross()))
 
     @property
+    def restarted(self) -> bool:
+        """Whether it was plugged in again since its last tare: it began from zero with its load on it."""
+        zeroed = self._zeroed()
+        return zeroed is not None and zeroed.kind == "plug_scale"
+
+    @property
     def net_g(self) -> Decimal:
         """What truly stands on it beyond the tare, g, whatever the figure says."""
         return self._net()[0]
@@ -113,10 +110,12 @@ class SimulatedScale(Scale):
     def _touches(self) -> list[Act]:
         return [act for act in self._acts if act.kind in ("put", "lift", "tare")]
 
-    def _gross(self) -> Decimal:
-        """Return the load on the pan, g."""
+    def _gross(self, until: Act | None = None) -> Decimal:
+        """Return the load on the pan, g: now, or as it was at an act."""
         gross = CUP_G
-        for act in self._touches():
+        for act in self._acts:
+            if act is until:
+                break
             if act.kind == "lift":
                 gross = CUP_G
             elif act.kind == "put":
@@ -125,8 +124,7 @@ class SimulatedScale(Scale):
 
     def _net(self) -> tuple[Decimal, Decimal]:
         """Return the net weight, g, and by how much the figure still runs behind it."""
-        tares = [act for act in self._acts if act.kind == "tare"]
-        net = self._gross() - (Decimal(repr(tares[-1].value)) if tares else CUP_G)
+        net = self._gross() - self._zero_g()
         running = Decimal(0)
         for act in self._touches():
             if act.kind == "put":
@@ -134,14 +132,24 @@ class SimulatedScale(Scale):
                 running -= Decimal(repr(act.value)) * Decimal(repr(nearer))
         return net, running
 
+    def _zero_g(self) -> Decimal:
+        """Return the load that counts as nothing, g: that of the last tare, or when it was plugged in."""
+        zeroed = self._zeroed()
+        if zeroed is None:
+            return CUP_G
+        return Decimal(repr(zeroed.value)) if zeroed.kind == "tare" else self._gross(zeroed)
+
+    def _zeroed(self) -> Act | None:
+        return next((act for act in reversed(self._acts) if act.kind in ("tare", "plug_scale")), None)
+
     def _since_touch(self) -> float:
         return self.now_s - max((act.at_s for act in self._touches()), default=-math.inf)
 
     def _drift_steps(self) -> float:
         """Return how far the zero has wandered since it was set, in steps."""
-        zeroed = max((act.at_s for act in self._acts if act.kind == "tare"), default=0.0)
+        zeroed = self._zeroed()
         way = random.Random(f"{self.setup.seed} drift").choice((-1.0, 1.0))
-        return way * DRIFT_STEPS_MIN * (self.now_s - zeroed) / 60.0
+        return way * DRIFT_STEPS_MIN * (self.now_s - (zeroed.at_s if zeroed else 0.0)) / 60.0
 
 
 class SimulatedThermometer(Thermometer):
@@ -159,27 +167,34 @@ class SimulatedThermometer(Thermometer):
         if plugs and plugs[-1] == "unplug_probe":
             return Warmth(None, "unplugged")
         # A first-order lag: to first order the reading is that of so many seconds ago.
-        pot = pot_at(self.setup, self._acts, max(self.now_s - PROBE_LAG_S, 0.0))
+        pot_c = pot_at(self.setup, self._acts, max(self.now_s - PROBE_LAG_S, 0.0))
         noise = random.Random(f"{self.setup.seed} probe {int(self.now_s)}").gauss(0.0, PROBE_NOISE_C)
-        return Warmth(round(pot.temp_c + noise, 1))
+        return Warmth(round(pot_c + noise, 1))
 
 
-def pot_at(setup: Setup, acts: Iterable[Act], now_s: float) -> PotState:
-    """Return where the pot is: set and as warm as the room until it first meets the bath."""
-    pot, since, around_c, rate = PotState(setup.room_c, 1.0), 0.0, setup.room_c, 0.0
+def pot_at(setup: Setup, acts: Iterable[Act], now_s: float) -> float:
+    """Return how warm the pot is, C: as warm as the room until it first meets the bath."""
+    return _pot(setup, acts, now_s)[0]
+
+
+def seconds_until(setup: Setup, acts: Iterable[Act], now_s: float, temp_c: float) -> float | None:
+    """Return the seconds until a pot that is left where it stands is at `temp_c`, C; None where never."""
+    pot_c, around = _pot(setup, acts, now_s)
+    minutes = minutes_to(setup.pot, pot_c, temp_c, around)
+    return None if minutes is None else 60.0 * minutes
+
+
+def _pot(setup: Setup, acts: Iterable[Act], now_s: float) -> tuple[float, Around]:
+    """Return how warm the pot is, C, and what it follows now."""
+    pot_c, since, around = setup.room_c, 0.0, Around(setup.room_c, 0.0)
     grams = 1.0
     for act in sorted(acts, key=lambda act: act.at_s):
-        if act.kind not in ("bath", "bench", "fridge") or act.at_s > now_s:
+        if act.kind not in PLACES or act.at_s > now_s:
             continue
-        pot = after(setup.pot, pot, around_c=around_c, rate=rate, minutes=(act.at_s - since) / 60.0)
+        pot_c = after(setup.pot, pot_c, around, minutes=(act.at_s - since) / 60.0)
         since, grams = act.at_s, act.value if act.value > 0.0 else grams
-        around_c, times = {
-            "bath": (BATH_C, BATH_TIMES),
-            "bench": (setup.room_c, 1.0),
-            "fridge": (FRIDGE_C, FRIDGE_TIMES),
-        }[act.kind]
-        rate = usual_rate(grams) * times
-    return after(setup.pot, pot, around_c=around_c, rate=rate, minutes=(now_s - since) / 60.0)
+        around = surroundings(act.kind, grams, room_c=setup.room_c)
+    return after(setup.pot, pot_c, around, minutes=(now_s - since) / 60.0), around
 
 
 def where_is(acts: Sequence[Act]) -> str:

@@ -170,6 +170,8 @@ def load_demo(*, with_season: bool = True) -> bool:
     Bench.objects.create(
         user=user,
         is_set_up=True,
+        weighed_into="pot",
+        melting="staged",
         cold_name="boathouse",
         hot_name="hot car",
         label_maker="Tern Quay boathouse",
@@ -243,6 +245,7 @@ def _pack(user: Any, pour: Pour) -> None:
         pour,
         position=filling.position,
         name="Headwind",
+        what="Lip stick",
         use="Stroke onto the lips before you go out.",
         sheet="a4-wrap-56x45",
         count=24,

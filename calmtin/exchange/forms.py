@@ -16,6 +16,7 @@ class FileForm(forms.Form):
 
     file = forms.FileField(required=False)
     text = forms.CharField(required=False, strip=False)
+    dates = forms.ChoiceField(choices=[("", ""), ("day", ""), ("month", "")], required=False)
 
     def clean(self) -> dict[str, Any]:
         """Read the file as text."""

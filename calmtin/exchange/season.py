@@ -27,8 +27,9 @@ from calmtin.core.engine.firmness import read, set_point_c
 from calmtin.core.engine.press import press_grams, rod_for
 from calmtin.core.kinds import Kind
 from calmtin.core.materials import Shelf
-from calmtin.core.process.fill import Filling, FillPlan, Losses, for_containers, melt_of
+from calmtin.core.process.fill import Filling, FillPlan, for_containers, melt_of
 from calmtin.core.process.grain import grain_risk
+from calmtin.core.process.losses import Losses
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import set_percent, set_process, start_formula

@@ -12,6 +12,8 @@ urlpatterns = [
     path("records/all.zip", views.records_file, name="records_file"),
     path("pours.csv", views.log_csv, name="pours_csv"),
     path("pours/import/", views.log_import, name="pours_import"),
+    path("pours/sample.csv", views.sample, {"of": "pours"}, name="pours_sample"),
+    path("pantry/sample.csv", views.sample, {"of": "pantry"}, name="pantry_sample"),
     path("pantry/csv/", views.pantry_csv, name="pantry_csv"),
     path("pantry/import/", views.pantry_import, name="pantry_import"),
 ]

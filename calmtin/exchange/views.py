@@ -20,8 +20,10 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import said
 from calmtin.exchange.formats.formula import import_formula, lines_csv, read_formula_file, write_formula
 from calmtin.exchange.formats.log import COLUMNS as LOG_COLUMNS
+from calmtin.exchange.formats.log import SAMPLE as LOG_SAMPLE
 from calmtin.exchange.formats.log import export_log, import_log, preview_log
 from calmtin.exchange.formats.pantry import COLUMNS, export_pantry, import_pantry, preview
+from calmtin.exchange.formats.pantry import SAMPLE as PANTRY_SAMPLE
 from calmtin.exchange.forms import FileForm, PartForm, RecordsForm
 from calmtin.exchange.import_process import run_for
 from calmtin.exchange.records.pending_upload import drop, stash, stash_part, take_in_stashed
@@ -30,6 +32,7 @@ from calmtin.exchange.records.writing import one_state, write_records
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import shelf_for
 
+SAMPLES = {"pours": LOG_SAMPLE, "pantry": PANTRY_SAMPLE}
 SHOWN = 200  # rows of an import that are listed
 
 
@@ -99,8 +102,8 @@ def pantry_import(request: HttpRequest) -> HttpResponse:
 def _import(
     request: HttpRequest,
     *,
-    look: Callable[[Any, str], Sequence[Any]],
-    bring_in: Callable[[Any, str], Sequence[Any] | None],
+    look: Callable[..., Sequence[Any]],
+    bring_in: Callable[..., Sequence[Any] | None],
     done: str,
     page: str,
     columns: Sequence[str],
@@ -110,8 +113,10 @@ def _import(
     context: dict[str, Any] = {"form": form, "columns": columns}
     if request.method == "POST" and form.is_valid():
         text, is_meant = form.cleaned_data["text"], "import" in request.POST
+        dates = context["dates"] = form.cleaned_data["dates"]
         try:
-            outcomes = run_for(bring_in if is_meant else look, request.user, text, size=len(text))
+            run = partial(bring_in if is_meant else look, dates=dates)
+            outcomes = run_for(run, request.user, text, size=len(text))
             if outcomes is None:  # sent twice: it was imported the first time
                 return redirect(done)
             wrong = [o for o in outcomes if o.is_wrong]
@@ -121,8 +126,17 @@ def _import(
             context |= {"text": text, "outcomes": (wrong or outcomes)[:SHOWN], "wrong": len(wrong)}
             context["rows"] = len(outcomes)
         except CalmTinError as refused:
-            form.add_error("file", str(refused))
+            if refused.field == "dates":
+                context |= {"text": text, "asks_dates": str(refused)}
+            else:
+                form.add_error("file", str(refused))
     return render(request, page, context)
+
+
+@require_safe
+def sample(_: HttpRequest, of: str) -> HttpResponse:
+    """Send a file as an import wants it, with two rows to write over."""
+    return _attached(SAMPLES[of], "text/csv", f"calm-tin-{of}-sample.csv")
 
 
 @require_safe

@@ -130,7 +130,7 @@ def _rancid(_: Bench) -> Picture:
 
 def _scent(_: Bench) -> Picture:
     told = [
-        (gettext(AUDIENCE_WORDS[slug]), ceiling.aim_pct)
+        (gettext(AUDIENCE_WORDS[slug]), ceiling.total_max_pct)
         for slug, ceiling in ceilings().items()
         if slug in AUDIENCE_WORDS
     ]

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Any
 
-from django.db.models import Count, OuterRef, Q, Subquery, prefetch_related_objects
+from django.db.models import Count, F, OuterRef, Q, Subquery, prefetch_related_objects
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
@@ -15,9 +15,10 @@ from calmtin.core.materials import Shelf
 from calmtin.core.packing.keeping import SMELLS
 from calmtin.formulas.queries.lists import Listed, in_use, listed_version, newest_of, small_section
 from calmtin.packing.queries.deadlines import NeedView, asked_for, ways_of
+from calmtin.pantry.models import OwnContainer
 from calmtin.pantry.queries.today import PantryToday, infusions_of, pantry_today
 from calmtin.pictures.section import TinSection
-from calmtin.pours.models import Pour, WeighLine
+from calmtin.pours.models import Pour, PourFilling, WeighLine
 from calmtin.pours.queries.prefetching import with_newest_grams
 
 USE_UP = timedelta(days=30)  # before and after a pour is past its life
@@ -38,6 +39,7 @@ class Today:
     use_up: list[Pour]
     needs: list[NeedView]
     pantry: PantryToday
+    containers: list[Any]
     day: date
     smells: str = SMELLS
 
@@ -74,7 +76,18 @@ def today(user: Any, shelf: Shelf, bench: Bench) -> Today:
         use_up=[pours[pk] for pk in use_up],
         needs=[need for need in needs if need.next_step],
         pantry=pantry_today(user, shelf, day, infusions),
+        containers=low_containers(user),
         day=day,
+    )
+
+
+def low_containers(user: Any) -> list[Any]:
+    """Return the containers of which fewer are left than the last pour into them took, as `last_used`."""
+    into = PourFilling.objects.filter(own_container=OuterRef("pk"), pour__called_off_at=None)
+    used = into.order_by("-pk").values("count")[:1]
+    counted = OwnContainer.objects.of(user).filter(on_hand__isnull=False, cavities=1)
+    return list(
+        counted.annotate(last_used=Subquery(used)).filter(on_hand__lt=F("last_used"))[:MOST_WAITING]
     )
 
 

@@ -7,6 +7,8 @@ from dataclasses import asdict
 from datetime import date
 from typing import Any, cast
 
+from django.urls import reverse
+from django.utils import timezone
 from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench
@@ -29,6 +31,8 @@ from calmtin.pours.adapters.filled import Filled, parts_by_finish
 from calmtin.pours.adapters.pot import keeping_of
 from calmtin.pours.models import Pour
 
+_DAYS = ("best_before", "made_on")
+
 
 def standing(pour: Pour) -> list[PieceGone]:
     """Return the entries of where a pour's pieces went that were not taken back, oldest first."""
@@ -44,7 +48,17 @@ def ingredients_by_finish(pour: Pour, shelf: Shelf) -> dict[str, Ingredients]:
 
 
 def label_text(
-    pour: Pour, shelf: Shelf, bench: Bench, filled: Filled, *, name: str, use: str, note: str, naming: str
+    pour: Pour,
+    shelf: Shelf,
+    bench: Bench,
+    filled: Filled,
+    *,
+    name: str,
+    what: str = "",
+    use: str,
+    note: str,
+    naming: str,
+    is_own: bool = False,
 ) -> tuple[LabelText, tuple[Material, ...]]:
     """Return all that the labels of some pieces of a pour say; the words are the maker's own.
 
@@ -68,8 +82,19 @@ def label_text(
         code=pour.code,
         best_before=keeping.best_before if keeping else None,
         opened_months=keeping.opened_months if keeping else None,
+        what=what,
+        made_on=timezone.localdate(pour.poured_at) if pour.poured_at else None,
+        address=scan_address(bench, pour),
+        is_own=is_own,
     )
-    return text, told.unclear
+    return text, () if is_own else told.unclear
+
+
+def scan_address(bench: Bench, pour: Pour) -> str:
+    """Return what the code on a label leads to; empty until the bench's own address is known."""
+    if not bench.label_address:
+        return ""
+    return bench.label_address.rstrip("/") + reverse("packing:scan", args=[pour.pk])
 
 
 def sheets_for(user: Any) -> dict[str, Sheet]:
@@ -101,8 +126,8 @@ def usual_sheet(filled: Filled, bench: Bench) -> str:
 
 def text_json(text: LabelText) -> dict[str, Any]:
     """Return what a label says as it is kept on record."""
-    until = text.best_before
-    return asdict(text) | {"best_before": until.isoformat() if until else None}
+    days = {name: getattr(text, name) for name in _DAYS}
+    return asdict(text) | {name: day.isoformat() if day else None for name, day in days.items()}
 
 
 def sheet_json(sheet: Sheet) -> dict[str, Any]:
@@ -118,9 +143,9 @@ def printed(row: LabelPrint) -> tuple[Sheet, Fitted, list[Page]]:
 
 
 def _text_from(kept: Mapping[str, Any]) -> LabelText:
-    until = kept["best_before"]
+    days = {name: date.fromisoformat(kept[name]) if kept.get(name) else None for name in _DAYS}
     lists = {name: tuple(kept[name]) for name in ("allergens", "contains", "cautions")}
-    return LabelText(**{**kept, **lists, "best_before": date.fromisoformat(until) if until else None})
+    return LabelText(**{**kept, **lists, **days})
 
 
 def _sheet_from(kept: Mapping[str, Any]) -> Sheet:

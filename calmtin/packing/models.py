@@ -80,6 +80,8 @@ class LabelText(Owned):
     formula = models.ForeignKey(Formula, on_delete=models.CASCADE, related_name="label_texts")
     finish = models.CharField(max_length=40, blank=True)
     name = models.CharField(max_length=60)
+    what = models.CharField(max_length=40, blank=True, help_text="what it is: lip balm")
+    is_own = models.BooleanField(default=False, help_text="for oneself: a name and a date")
     use = models.CharField(max_length=200, blank=True)
     note = models.CharField(max_length=200, blank=True)
     naming = models.CharField(max_length=6, choices=list(NAMINGS.items()), default="inci")

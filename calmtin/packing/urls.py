@@ -8,6 +8,7 @@ urlpatterns = [
     path("pours/<row:pk>/card.json", card.card_file, name="card_file"),
     path("pours/<row:pk>/storage/", card.storage, name="storage"),
     path("pours/<row:pk>/labels/", labels.labels, name="labels"),
+    path("pours/<row:pk>/scan/", labels.scan, name="scan"),
     path("labels/<row:pk>/", labels.label_print, name="label_print"),
     path("labels/<row:pk>/sheet.pdf", labels.label_file, {"kind": "pdf"}, name="label_pdf"),
     path("labels/<row:pk>/sheet.png", labels.label_file, {"kind": "png"}, name="label_png"),

@@ -15,7 +15,7 @@ from calmtin.accounts.models import User
 from calmtin.core.custom_material import blend_material, own_material
 from calmtin.core.data.loader import containers, library
 from calmtin.core.errors import CalmTinError
-from calmtin.core.materials import Group, Material, Shelf
+from calmtin.core.materials import Form, Group, Material, Shelf
 from calmtin.core.messages import Message
 from calmtin.core.process.fill import Container
 from calmtin.pantry.models import Override, OwnBlend, OwnContainer, OwnMaterial, own_key
@@ -86,6 +86,7 @@ def _overridden(material: Material, own: Override) -> Material:
         if own.typical_high_pct is None
         else own.typical_high_pct,
         limit_pct=own.limit_pct,
+        form=cast(Form, own.form) or None,
         notes=Message("{own} {notes}", own=own.notes, notes=material.notes)
         if own.notes
         else material.notes,
@@ -184,5 +185,5 @@ def container_to_core(row: OwnContainer) -> Container:
         is_nominal=False,
         on_hand=None if row.on_hand is None else row.on_hand * row.cavities,
         cavities=row.cavities,
-        price=row.price,
+        price=row.price_each,
     )

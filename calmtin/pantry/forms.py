@@ -19,10 +19,11 @@ from calmtin.common.fields import (
     offer,
     weighs,
 )
+from calmtin.core import limits
 from calmtin.core.allergens import Allergen, allergen_words
 from calmtin.core.data.loader import library
 from calmtin.core.limits import MELT_C
-from calmtin.core.materials import Material
+from calmtin.core.materials import FORM_NAMES, Material
 from calmtin.core.recipe.measures import FORMS
 from calmtin.pantry.models import GROUP_CHOICES, Infusion, Lot, OwnContainer, OwnMaterial, Vessel
 from calmtin.pantry.queries.shelf import avoidable
@@ -167,12 +168,18 @@ class OwnFiguresForm(Styled, forms.Form):
         max_length=200,
         help_text=gettext_lazy("A (and) B, as on the bottle; labels and lists take it from here"),
     )
+    form = forms.ChoiceField(
+        label=gettext_lazy("It comes as"),
+        choices=[("", gettext_lazy("as usual")), *FORM_NAMES.items()],
+        required=False,
+        help_text=gettext_lazy("Melting times follow it"),
+    )
     notes = forms.CharField(required=False, max_length=2000, widget=forms.Textarea(attrs={"rows": 2}))
 
     def figures(self) -> dict[str, Any]:
         """Return the cleaned fields as the override keeps them."""
         return {
-            name: value if name in ("notes", "inci") or value is None else float(value)
+            name: value if name in ("notes", "inci", "form") or value is None else float(value)
             for name, value in self.cleaned_data.items()
         }
 
@@ -251,6 +258,14 @@ class ReweighForm(Styled, forms.Form):
         weighs(self, "actual", material)
 
 
+class BoughtForm(Styled, forms.Form):
+    """How many more of a container were bought."""
+
+    bought = NumberField(
+        label=gettext_lazy("Number bought"), low=limits.BOUGHT[0], high=limits.BOUGHT[1], places=0
+    )
+
+
 class ContainerForm(Styled, forms.Form):
     """A container of the maker's own, its size typed or weighed with water."""
 
@@ -269,6 +284,14 @@ class ContainerForm(Styled, forms.Form):
     )
     cavities = NumberField(
         label=gettext_lazy("Cavities, for a mould"), low=1, high=200, places=0, initial="1"
+    )
+    uses = NumberField(
+        label=gettext_lazy("Used how many times, for a mould"),
+        low=limits.USES[0],
+        high=limits.USES[1],
+        places=0,
+        required=False,
+        help_text=gettext_lazy("Spreads its price over the pieces. Left empty, it costs nothing a piece."),
     )
     on_hand = NumberField(label=gettext_lazy("On hand"), high=100_000, places=0, required=False)
     price = MoneyField(label=gettext_lazy("Price each, with its label"), high=10_000, required=False)
@@ -291,7 +314,7 @@ class ContainerForm(Styled, forms.Form):
     @staticmethod
     def told(row: OwnContainer) -> dict[str, Any]:
         """Return the form's initial values for an existing container."""
-        names = ("name", "brim_ml", "usual_level_pct", "cavities", "on_hand", "price")
+        names = ("name", "brim_ml", "usual_level_pct", "cavities", "uses", "on_hand", "price")
         return {**{name: getattr(row, name) for name in names}, "empty_g": row.tare_g}
 
     def facts(self) -> dict[str, Any]:
@@ -302,6 +325,7 @@ class ContainerForm(Styled, forms.Form):
             "brim_ml": float(data["brim_ml"]),
             "usual_level_pct": float(data["usual_level_pct"]),
             "cavities": int(data["cavities"]),
+            "uses": None if data["uses"] is None else int(data["uses"]),
             "tare_g": data["empty_g"],
             "on_hand": None if data["on_hand"] is None else int(data["on_hand"]),
             "price": data["price"],

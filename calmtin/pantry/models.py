@@ -15,7 +15,7 @@ from calmtin.common.numbers import SumGrams
 from calmtin.common.owned import Deletable, Owned, Record, days_within, within
 from calmtin.common.triggers import follow, guard, guard_record
 from calmtin.core import limits
-from calmtin.core.materials import GROUPS
+from calmtin.core.materials import FORM_NAMES, GROUPS
 
 GROUP_CHOICES = [(group, group.replace("_", " ")) for group in GROUPS]
 
@@ -85,6 +85,9 @@ class Override(Owned):
     typical_high_pct = models.FloatField(null=True, blank=True)
     limit_pct = models.FloatField(null=True, blank=True, help_text="the supplier's own limit, %")
     inci = models.CharField(max_length=200, blank=True, help_text="what its bottle says is in it")
+    form = models.CharField(
+        max_length=8, blank=True, choices=list(FORM_NAMES.items()), help_text="what it comes as"
+    )
     notes = models.TextField(blank=True)
 
     class Meta:
@@ -152,6 +155,9 @@ class OwnContainer(Deletable):
     tare_g = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
     on_hand = models.PositiveIntegerField(null=True, blank=True)
     price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
+    uses = models.PositiveSmallIntegerField(
+        null=True, blank=True, help_text="how many times it is filled before it is worn out"
+    )
 
     class Meta:
         ordering = ["name"]
@@ -161,6 +167,7 @@ class OwnContainer(Deletable):
             *within("container", limits.CAVITIES, "cavities"),
             *within("container", limits.ON_HAND, "on_hand"),
             *within("container", limits.PRICE, "price"),
+            *within("container", limits.USES, "uses"),
             *within("container", limits.WEIGHT_G, "tare_g"),
         ]
 
@@ -171,6 +178,18 @@ class OwnContainer(Deletable):
     def slug(self) -> str:
         """Its name among the containers of the core."""
         return own_slug(self.pk)
+
+    @property
+    def is_reused(self) -> bool:
+        """Whether it is used again: a mould, or a container with a number of uses."""
+        return self.cavities > 1 or self.uses is not None
+
+    @property
+    def price_each(self) -> Decimal | None:
+        """What it adds to the price of a piece; nothing where it is reused and its uses are not known."""
+        if self.price is None or not self.is_reused:
+            return self.price
+        return None if self.uses is None else round(self.price / (self.uses * self.cavities), 4)
 
 
 class Vessel(Owned):

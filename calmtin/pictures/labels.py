@@ -15,7 +15,8 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
-from calmtin.core.packing.layout import EDGE_MM, POINT_MM, Fitted, Shape, Sheet, Type
+from calmtin.core.packing.layout import EDGE_MM, POINT_MM, Fitted, Run, Shape, Sheet, Type
+from calmtin.pictures.qr import qr_code
 
 FONTS = Path(__file__).parent / "fonts"
 _FACES = {False: "CalmTinLabel", True: "CalmTinLabelBold"}
@@ -99,8 +100,24 @@ def to_pdf(pages: Sequence[Page], *, title: str, cut_lines: bool = False) -> byt
 
 def _draw(canvas: Canvas, page_height: float, x: float, y: float, label: Fitted) -> None:
     for run in label.runs:
+        if run.is_scan:
+            _draw_code(canvas, page_height - y - run.y, x + run.x, run)
+            continue
         canvas.setFont(_FACES[run.bold], run.size_pt)
         canvas.drawString((x + run.x) / POINT_MM, (page_height - y - run.y) / POINT_MM, run.text)
+
+
+LABEL_QUIET = 2  # the paper of a label is white beyond it
+
+
+def _draw_code(canvas: Canvas, foot_mm: float, left_mm: float, run: Run) -> None:
+    """Draw a code to scan, black module by module, its foot and left edge in mm from the page's corner."""
+    code = qr_code(run.text, quiet=LABEL_QUIET)
+    module = run.width / code.width / POINT_MM
+    for x, y, length in code.dark:
+        below = code.width - y - 1
+        at = left_mm / POINT_MM + x * module, foot_mm / POINT_MM + below * module
+        canvas.rect(*at, length * module, module, stroke=0, fill=1)
 
 
 def _outline(canvas: Canvas, page_height: float, x: float, y: float, shape: Shape) -> None:

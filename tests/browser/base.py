@@ -40,8 +40,11 @@ def _playwright() -> Playwright:
 
 @cache
 def browser(*switches: str) -> Browser:
-    """Return Debian's Chromium, started once for all tests: that takes it seconds."""
-    chromium = shutil.which("chromium")
+    """Return Debian's Chromium, started once for all tests: that takes it seconds.
+
+    Its headless shell is the same engine without windows, and twice as quick.
+    """
+    chromium = shutil.which("chromium-headless-shell") or shutil.which("chromium")
     assert chromium, "Install Debian's chromium; script/test does it."
     started = _playwright().chromium.launch(executable_path=chromium, args=[*QUIET, *switches])
     atexit.register(started.close)  # before Playwright stops: what was registered last is called first

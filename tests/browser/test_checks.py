@@ -24,7 +24,14 @@ class OnAPhone(BrowserCase):
         page.keyboard.press("Control+a")
         page.keyboard.type("19.5")
         page.get_by_role("radio", name="5 firm in the tin").tap()
-        for sign, word in (("Grain", "smooth"), ("Glide", "glides"), ("Liked it", "very much")):
+        page.get_by_role("radio", name="Just right").tap()
+        page.get_by_role("checkbox", name="Greasy").tap()
+        for group, sign, word in (
+            ("How it looks", "Grain", "smooth"),
+            ("On skin or lips", "Glide", "glides"),
+            ("How well it is liked", "Liked it", "very much"),
+        ):
+            page.locator("summary", has_text=group).tap()
             page.get_by_role("group", name=sign, exact=True).get_by_role(
                 "radio", name=word, exact=True
             ).tap()
@@ -53,6 +60,7 @@ class OnAPhone(BrowserCase):
         picture.scroll_into_view_if_needed()
         self.wait_for(lambda: picture.evaluate("img => img.naturalWidth") == 1200)
         made = Check.objects.get(pour__code="OH-02")
+        self.assertEqual((made.feels, made.complaints), ("right", ["greasy"]))
         self.assertEqual(
             (made.temp_c, float(made.felt_rung), made.look, made.press_g), (19.5, 5.0, "day", [40.0])
         )

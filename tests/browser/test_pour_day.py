@@ -96,7 +96,7 @@ class RunSheetByFinger(BrowserCase):
         clock = page.get_by_role("timer")
         for _ in range(2):
             expect(page).to_have_title(re.compile(r"^\d+:\d\d · Run sheet"))
-            expect(clock).to_have_text(re.compile(r"^(19|2\d):\d\d$"))
+            expect(clock).to_have_text(re.compile(r"^\d+:\d\d$"))
             page.reload()
         self.assert_fits(page)
         # A clock whose time is up says so, large and in the title.
@@ -107,7 +107,7 @@ class RunSheetByFinger(BrowserCase):
         expect(page.locator("#spoken")).to_contain_text("Time is up: ")
         # What stands in the other boxes stays while one form is answered.
         expect(page.get_by_placeholder("optional note")).to_have_value("a lump of the old comb")
-        expect(page.get_by_label("minutes")).to_have_value(re.compile(r"^2\d$"))
+        expect(page.get_by_label("minutes")).to_have_value(re.compile(r"^\d+$"))
         expect(page).to_have_title("Time is up · Run sheet " + f"{pour.code} · Calm Tin")
         page.get_by_role("button", name="Stop the timer").tap()
         expect(clock).to_have_count(0)

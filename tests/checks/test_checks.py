@@ -22,6 +22,7 @@ from calmtin.core.data.loader import library
 from calmtin.core.engine.blend import blend
 from calmtin.core.errors import CalmTinError
 from calmtin.core.process.grain import grain_risk
+from calmtin.exchange.formats.log import export_log
 from calmtin.formulas.services import add_line
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
@@ -94,9 +95,49 @@ class Looking(WithSetPour):
         page = self.client.get(f"/pours/{self.pour.pk}/check/?look=skin")
         self.assertContains(page, "Hold it in a closed hand or pocket for half an hour.")
         self.assertContains(page, 'value="33"')
-        self.assertEqual([b.name for b in page.context["form"].asked], [])
-        day = self.client.get(f"/pours/{self.pour.pk}/check/?look=day").context["form"]
-        self.assertIn("sign_flare_up", [b.name for b in day.asked])
+        self.assertEqual([group.asked for group in page.context["form"].groups], [[], [], [], []])
+        week = self.client.get(f"/pours/{self.pour.pk}/check/?look=week")
+        self.assertContains(week, 'How it looks<span class="quiet">: grain, sweating, bloom</span>')
+        asked = [(group.name, group.boxes[0].name) for group in week.context["form"].groups]
+        self.assertEqual(asked[:2], [("How it looks", "sign_grain"), ("How it smells", "sign_scent")])
+        self.assertEqual(
+            asked[2:], [("How well it is liked", "sign_liked"), ("On skin or lips", "sign_glide")]
+        )
+
+    def test_a_word_of_the_maker_and_what_bothers_go_wherever_checks_go(self) -> None:
+        answer = self.look(felt_rung="4", feels="too_soft", complaints=["sticky", "greasy"])
+        self.assertRedirects(answer, f"/pours/{self.pour.pk}/")
+        made = Check.objects.get()
+        self.assertEqual((made.feels, made.complaints), ("too_soft", ["greasy", "sticky"]))
+        for page in (f"/pours/{self.pour.pk}/", f"/pours/{self.pour.pk}/card/"):
+            shown = self.client.get(page)
+            for words in ("Too soft", "Greasy", "Sticky"):
+                self.assertContains(shown, words)
+        self.assertContains(self.client.get(f"/pours/{self.pour.pk}/"), "days after pouring")
+        card = self.client.get(f"/pours/{self.pour.pk}/card.json").json()["checks"][0]
+        self.assertEqual((card["feels"], card["complaints"]), ("too_soft", ["greasy", "sticky"]))
+        log = "".join(export_log(self.user, shelf_for(self.user)))
+        self.assertIn(",too_soft,greasy; sticky,", log)
+        story = self.client.get(f"/formulas/{self.formula.pk}/story/")
+        self.assertContains(story, "greasy")
+        for wrong in ({"feels": "odd"}, {"complaints": ["ugly"]}):
+            self.assertEqual(self.look(**wrong).status_code, 200)
+        self.assertEqual(Check.objects.count(), 1)
+
+    def test_irritates_is_a_flare_up(self) -> None:
+        self.look(complaints=["irritates"])
+        self.assertContains(self.client.get(f"/pours/{self.pour.pk}/"), "Stop using it.")
+
+    def test_a_check_that_is_written_down_later_keeps_its_own_time(self) -> None:
+        made_at = timezone.localtime(timezone.now() - timedelta(hours=20)).replace(second=0, microsecond=0)
+        self.look(felt_rung="5", made_at=made_at.strftime("%Y-%m-%dT%H:%M"))
+        self.assertEqual(Check.objects.get().made_at, made_at)
+        for hours, words in ((-60, "It was poured on"), (2, "still to come")):
+            at = timezone.localtime(timezone.now() + timedelta(hours=hours)).strftime("%Y-%m-%dT%H:%M")
+            refused = self.look(felt_rung="5", notes="kept", made_at=at)
+            self.assertContains(refused, words)
+            self.assertContains(refused, "kept</textarea>")
+        self.assertEqual(Check.objects.count(), 1)
 
     def test_half_a_press_test_is_refused_with_everything_kept(self) -> None:
         answer = self.look(look="day", press_1="50", notes="kept", sign_grain="2")

@@ -123,9 +123,22 @@ class OneThing(WithTwo):
             oil, [line.key for line in pours[1].version.lines.filter(material="tocopherols_50")]
         )
 
+    def test_both_pages_start_as_they_open(self) -> None:
+        for page in ("vary", "series"):
+            with self.subTest(page):
+                address = f"/formulas/{self.formula.pk}/v/1/{page}/"
+                view = self.client.get(address).context["view"]
+                self.assertEqual(view.problems, {})
+                sent = {**view.boxes, "request_key": str(uuid4())}
+                self.assertEqual(self.client.post(address, sent).status_code, 302)
+
     def test_what_cannot_be_read_is_told_and_nothing_starts(self) -> None:
         for typed, words in (
             ({"by": "lots"}, "is not a number"),
+            (
+                {"by": "+3", "sample": "20", "container": "jar_15ml"},
+                "15 ml jar holds 15 ml, and a sample takes",
+            ),
             ({"by": "0"}, "Type a change in percentage points"),
             ({"by": "-40"}, "Type a change in percentage points"),
             ({"sample": "much"}, "is not a number"),

@@ -99,7 +99,7 @@ class OptionalRows(TestCase):
 
     def test_a_stove_a_finish_and_an_infusion_of_another_maker(self) -> None:
         bench = {"step_g": Decimal("0.1"), "capacity_g": Decimal(2000), "room_c": 21.0, "set_c": 45.0}
-        stove = set_up(self.other, latent_k=10.0, **bench)
+        stove = set_up(self.other, **bench)
         plan = plan_for(self.user, self.version)
         with self.assertRaises(PermissionDenied):
             start_pour(self.user, self.version, plan, scale_step_g=Decimal("0.1"), stove=stove)

@@ -9,6 +9,7 @@ import re
 import shutil
 import signal
 import sqlite3
+import ssl
 import stat
 import subprocess
 import sys
@@ -45,16 +46,17 @@ class Commands(SimpleTestCase):
         )  # fmt: skip
 
     @contextmanager
-    def serving(self, **more: str) -> Iterator[str]:
+    def serving(self, *args: str, **more: str) -> Iterator[str]:
         with closing(create_server(("127.0.0.1", 0))) as free:
             port = free.getsockname()[1]
-        command = [sys.executable, "-m", "calmtin.config.serve", "--port", str(port)]
+        command = [sys.executable, "-m", "calmtin.config.serve", "--port", str(port), *args]
         server = subprocess.Popen(
             command, env=self.environment(**more), cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.PIPE
         )
         try:
             line = server.stdout.readline().decode()
             self.assertIn(f"http://127.0.0.1:{port}/", line, server.stderr.read() if not line else "")
+            self.told = server.stdout
             yield f"http://127.0.0.1:{port}"
         finally:
             server.send_signal(signal.SIGTERM)
@@ -90,7 +92,12 @@ class Commands(SimpleTestCase):
             self.assertTrue((self.data / "calmtin.sqlite3").exists())
 
     def test_serve_from_an_empty_folder_and_stop_it(self) -> None:
-        with self.serving() as address:
+        with self.serving("--phone", "--phone-address", "127.0.0.1", "--phone-port", "0") as address:
+            phone = self.told.readline().decode().strip().removeprefix("On your phone: ")
+            trust = ssl.create_default_context(cafile=self.data / "phone" / "bench.crt")
+            with self.assertRaises(urllib.error.HTTPError) as refused:
+                urllib.request.urlopen(f"{phone}sign-in/", context=trust, timeout=20)
+            self.assertIn("Create the first account on the computer", refused.exception.read().decode())
             status, headers, _ = self.ask(address + "/")
             self.assertEqual((status, headers["location"]), (302, "/sign-in/?next=/"))
             self.assertEqual(self.ask(address + "/sign-in/")[1]["location"], "/welcome/")

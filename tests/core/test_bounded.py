@@ -9,7 +9,9 @@ from django.test import SimpleTestCase
 from calmtin.core.data.loader import drops_per_ml, library, synonyms
 from calmtin.core.errors import CalmTinError
 from calmtin.core.recipe.doses import read_dose
-from calmtin.core.recipe.reader import Unresolved, read_recipe, weigh_typed
+from calmtin.core.recipe.items import Unresolved
+from calmtin.core.recipe.reader import read_recipe
+from calmtin.core.recipe.typed import weigh_typed
 from calmtin.core.solver.problem import Limits, Target
 from calmtin.core.solver.search import CLOSE, solve
 from calmtin.core.units import read_number

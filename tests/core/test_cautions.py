@@ -51,6 +51,13 @@ def case(audience: str = "adult_body_leave_on", cooling: str = "rest_then_chill"
 # rule key, what raises it, and what only nearly does.
 PAIRS = [
     ("total", case(olive_oil=80, beeswax_yellow=20.05), case(olive_oil=80, beeswax_yellow=20.005)),
+    ("too_much", case(olive_oil=95.4, tocopherols_50=4.6), case(olive_oil=98.6, tocopherols_50=1.4)),
+    ("too_much", case(olive_oil=60, arrowroot=40), case(olive_oil=64, arrowroot=36)),
+    (
+        "slips",
+        case(olive_oil=66, beeswax_white=5, castor_oil=29, kind=kinds()["gloss"]),
+        case(olive_oil=65, beeswax_white=5, castor_oil=30, kind=kinds()["gloss"]),
+    ),
     ("wet", case(olive_oil=99, honey=1), case(olive_oil=99, castor_oil=1)),
     ("scent_total", case(olive_oil=96.9, lavender=3.1), case(olive_oil=97, lavender=3)),
     (
@@ -199,9 +206,10 @@ class Scent(TestCase):
         few = [(SHELF["olive_oil"], 97.0), (SHELF["clove_bud"], 1.0), (SHELF["lavender"], 2.0)]
         self.assertEqual(fitted_scents(few, scent_facts(), ceiling, sees_sun=False), [97.0, 0.5, 2.0])
 
-    def test_children_get_what_is_recommended(self) -> None:
+    def test_it_comes_to_the_ceiling_and_not_below(self) -> None:
         lines = [(SHELF["olive_oil"], 95.0), (SHELF["lavender"], 5.0)]
-        for audience, wanted in (("child_2_to_6_years", 1.0), ("child_3_to_24_months", 0.25)):
+        for audience, ceiling in ceilings().items():
+            wanted = ceiling.total_max_pct
             fitted = fitted_scents(lines, scent_facts(), ceilings()[audience], sees_sun=True)
             self.assertAlmostEqual(fitted[1], wanted)
 

@@ -16,18 +16,17 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.process.fill import (
     Filling,
     FillPlan,
-    Losses,
     for_containers,
     from_pot,
-    learned_cling,
     melt_of,
     whipped_counts,
-    whole_pot,
     with_batch,
 )
+from calmtin.core.process.losses import Losses, learned_cling
 from calmtin.core.process.scales import Scale, dilution_for, smallest_batch_g, weigh_on
 from calmtin.core.process.series import one_pot, own_pots
 from calmtin.core.process.tincture import tincture
+from calmtin.core.process.uneven import ways_to_fill, whole_pot
 from calmtin.exchange.formats.plan import plan
 
 SHELF, SIZES = library(), containers()
@@ -132,6 +131,31 @@ class ByHand(TestCase):
         with self.assertRaisesRegex(CalmTinError, "holds 5 ml"):
             whole_pot(MELT, SIZES["jar_5ml"], Losses(), batch_g=Decimal(50))
 
+    def test_what_is_left_over_has_its_ways(self) -> None:
+        def ways(
+            ml: float, count: int = 9, level: float = 0.8
+        ) -> list[tuple[str, list[tuple[int, float]]]]:
+            batch = Decimal(repr(round(ml * MELT.density_pour, 3)))
+            asked = [fill("jar_60ml", count, level)]
+            found = ways_to_fill(MELT, asked, Losses(), batch_g=batch, containers=SIZES.values())
+            return [
+                (f.way, [(k.count, round(100 * k.level)) for k in f.plan.fillings if k.count])
+                for f in found
+            ]
+
+        # 48 ml each: a little short of one, of three; three and a half; a little over three.
+        self.assertEqual(ways(47), [("less", [(1, 78)])])
+        self.assertEqual(ways(141), [("less", [(3, 78)]), ("part", [(2, 80), (1, 75)])])
+        half = [("less", [(4, 70)]), ("fuller", [(3, 93)]), ("part", [(3, 80), (1, 40)])]
+        self.assertEqual(ways(168), half)
+        self.assertEqual(ways(150), [("fuller", [(3, 83)]), ("part", [(3, 80), (1, 10)])])
+        self.assertEqual(ways(144.5), [])
+        # No more of them on hand: the others are filled fuller, where they hold it.
+        self.assertEqual(ways(168, count=3), [("fuller", [(3, 93)])])
+        self.assertEqual(ways(190, count=3), [])
+        # Far too little for one: it is filled with what there is, or a smaller one is taken.
+        self.assertEqual([way for way, _ in ways(10)], ["part", "whole"])
+
     def test_refusals_name_the_field(self) -> None:
         for field, filling, lost in (
             ("count", fill("tin_2oz", 0), Losses()),
@@ -144,6 +168,10 @@ class ByHand(TestCase):
             self.assertEqual(refused.exception.field, field)
 
     def test_what_clings_is_learned_from_pours(self) -> None:
+        # A count that left most of the pot out teaches nothing, and no plan can ask for more than fits.
+        self.assertIsNone(learned_cling([(200.0, 90.0)]))
+        self.assertEqual(learned_cling([(200.0, 90.0), (100.0, 4.0)]), (0.0, 0.04))
+        self.assertEqual(learned_cling([(10.0, 1.0), (14.0, 9.0), (20.0, 14.0)])[1], 0.25)
         self.assertIsNone(learned_cling([]))
         self.assertEqual(learned_cling([(100.0, 4.0), (300.0, 12.0)]), (0.0, 0.04))
         grams, share = learned_cling([(100.0, 6.0), (200.0, 5.0), (400.0, 4.0)])
@@ -170,6 +198,23 @@ class Balance(TestCase):
         back = from_pot(melt, wanted, lost, batch_g=made.batch_g)
         self.assertEqual([f.count for f in back.fillings], [f.count for f in wanted])
         self.assertAlmostEqual(self.weighed(back), float(back.batch_g), places=6)
+
+    @given(melts, fillings, losses, st.integers(20, 4000))
+    def test_what_does_not_come_out_even_has_ways_that_use_all_of_it(
+        self, melt, offers, lost, grams
+    ) -> None:
+        assume(len({f.container.slug for f in offers}) == len(offers))
+        batch = Decimal(grams)
+        for fit in ways_to_fill(melt, offers, lost, batch_g=batch, containers=SIZES.values()):
+            self.assertAlmostEqual(self.weighed(fit.plan), grams, places=6)
+            used = fit.plan.filled_g * (1 + lost.margin_share) + lost.overfill_g * (1 + lost.margin_share)
+            self.assertAlmostEqual(used, fit.plan.filled_g + fit.plan.left_g, places=4)
+            for filling in fit.plan.fillings:
+                self.assertTrue(0.05 <= filling.level <= 1 + 1e-9, filling)
+            asked = {offer.container.slug: offer.count for offer in offers}
+            for slug, most in asked.items():
+                there = sum(f.count for f in fit.plan.fillings if f.container.slug == slug)
+                self.assertTrue(there <= most or fit.way == "whole", fit)
 
     @given(melts, fillings, losses, st.integers(20, 4000))
     def test_a_pot_never_fills_more_than_it_holds(self, melt, offers, lost, grams) -> None:

@@ -141,6 +141,22 @@ SHAPES = st.one_of(
 WORDS = st.lists(st.text("abcdefgh", min_size=1, max_size=14), min_size=1, max_size=40).map(" ".join)
 
 
+class ForOneself(TestCase):
+    def test_it_says_what_it_is_and_from_when_and_no_more(self) -> None:
+        text = replace(TEXT, what="Hand salve", made_on=date(2026, 12, 2), is_own=True)
+        label = fit(text, Shape("round", 25.0, 25.0), FACE)
+        self.assertEqual(
+            words_of(label), "Thole pin salve Hand salve made 2 Dec 2026 · TP-01 · best before Mar 2027"
+        )
+        self.assertEqual((label.form, label.slip), ("own", None))
+
+    def test_what_it_is_stands_under_the_name_on_every_other_label(self) -> None:
+        for width in (25.0, 40.0, 90.0):
+            label = fit(replace(TEXT, what="Hand salve"), Shape("rectangle", width, 40.0), FACE)
+            if label.form != "least":
+                self.assertIn("Thole pin salve Hand salve", words_of(label))
+
+
 class Laws(TestCase):
     @settings(max_examples=60, deadline=None)
     @given(shape=SHAPES, ingredients=WORDS, name=WORDS.map(lambda words: words[:40].strip()))
@@ -163,6 +179,29 @@ class Laws(TestCase):
             self.assertIn(ingredients.split()[0], words_of(label.slip))
         else:
             self.assertIsNone(label.slip)
+
+    @settings(max_examples=40, deadline=None)
+    @given(shape=SHAPES, ingredients=WORDS, is_own=st.booleans())
+    def test_a_code_to_scan_sends_no_word_to_a_slip_and_lies_apart(
+        self, shape: Shape, ingredients: str, is_own: bool
+    ) -> None:
+        text = replace(TEXT, ingredients=ingredients, made_on=date(2026, 12, 2), is_own=is_own)
+        try:
+            plain = fit(text, shape, FACE)
+        except DoesNotFit:
+            return
+        label = fit(replace(text, address="https://192.168.0.7:8443/pours/12/scan/"), shape, FACE)
+        on_a_slip = {"slip", "least"}
+        self.assertEqual(label.form in on_a_slip, plain.form in on_a_slip)
+        self.assert_sound(replace(label, runs=tuple(run for run in label.runs if not run.is_scan)))
+        codes = [run for run in label.runs if run.is_scan]
+        self.assertEqual(bool(codes), "no room for a code" not in label.says)
+        for code in codes:
+            for x, y in ((code.x, code.top), (code.x + code.width, code.y)):
+                self.assertTrue(0.0 < x < shape.width_mm and 0.0 < y < shape.height_mm)
+            for run in label.runs:
+                beside = run.x + run.width <= code.x or run.x >= code.x + code.width
+                self.assertTrue(run is code or beside or run.y <= code.top + 0.3 or run.y > code.y)
 
     def assert_sound(self, label: Fitted) -> None:
         shape = label.shape

@@ -10,7 +10,7 @@ from calmtin.core.data.loader import drops_per_ml, library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.process.tincture import strength_pct, tincture
 from calmtin.core.recipe.measures import UNITS, is_weight, ounce_readings, to_weight
-from calmtin.core.recipe.reader import read_measure, weigh_typed
+from calmtin.core.recipe.typed import read_measure, weigh_typed
 
 SHELF = library()
 

@@ -16,8 +16,11 @@ from calmtin.core.data.loader import drops_per_ml, library, synonyms
 from calmtin.core.errors import CalmTinError
 from calmtin.core.notation import Notation
 from calmtin.core.recipe.grammar import read_phrase
+from calmtin.core.recipe.items import RecipeLine, stated_of
 from calmtin.core.recipe.numerals import Numbers, read_digits, tokens_of
-from calmtin.core.recipe.reader import RecipeLine, read_measure, read_recipe, stated_of
+from calmtin.core.recipe.reader import read_recipe
+from calmtin.core.recipe.typed import read_measure
+from calmtin.core.recipe.weights import OF_WHICH_BATCH
 
 FILE = Path(__file__).parents[1] / "published" / "amounts.csv"
 PIECES = "1 2,5 .4 1/3 12-16 1,000 g oz cup drops of ( ) olive beeswax no. 7 °C and half".split()  # noqa: SIM905
@@ -56,6 +59,46 @@ class Phrasings(TestCase):
             self.assertIn(row["asked"], item.question)
         elif "form" not in item.question and "Read as" not in item.question:
             self.assertEqual(item.question, "")
+
+    def test_one_amount_for_two_materials_is_halved_and_asked_and_neither_vanishes(self) -> None:
+        for text, unit in (
+            ("2 tablespoons of beeswax and lanolin", "tbsp"),
+            ("3 oz cocoa butter and shea, half and half", "oz"),
+        ):
+            recipe = read_recipe(text, library(), synonyms=synonyms(), drops_per_ml=drops_per_ml())
+            with self.subTest(text):
+                self.assertEqual([line.stated.unit for line in recipe.lines], [unit, unit])
+                self.assertEqual(len({line.material for line in recipe.lines}), 2)
+                for line in recipe.lines:
+                    self.assertAlmostEqual(line.stated.value, float(text[0]) / 2)
+                    self.assertIn("Half of it each?", line.question)
+
+    def test_each_of_several_and_headings(self) -> None:
+        text = "Oils:\none cup of each: olive oil, jojoba, castor oil\nFor the wax:\n20 g beeswax"
+        recipe = read_recipe(text, library(), synonyms=synonyms(), drops_per_ml=drops_per_ml())
+        self.assertEqual(recipe.unresolved, [])
+        self.assertEqual([line.stated.value for line in recipe.lines], [1.0, 1.0, 1.0, 20.0])
+
+    def test_percent_beside_a_capsule_asks_of_which_batch(self) -> None:
+        text = "20 % beeswax\n80 % olive oil\n1 vitamin E capsule"
+        recipe = read_recipe(text, library(), synonyms=synonyms(), drops_per_ml=drops_per_ml())
+        self.assertEqual({str(item.reason) for item in recipe.unresolved}, {str(OF_WHICH_BATCH)})
+        whole = read_recipe(
+            f"batch 200 g\n{text}", library(), synonyms=synonyms(), drops_per_ml=drops_per_ml()
+        )
+        self.assertEqual([round(line.weight.grams, 2) for line in whole.lines], [40.0, 160.0, 0.37])
+
+    def test_percentages_that_miss_a_hundred_say_their_sum(self) -> None:
+        def questions(text: str) -> set[str]:
+            recipe = read_recipe(text, library(), synonyms=synonyms(), drops_per_ml=drops_per_ml())
+            return {str(line.question) for line in recipe.lines}
+
+        self.assertEqual(questions("20 % beeswax\n80 % olive oil"), {""})
+        self.assertEqual(questions("33.3 % beeswax\n33.3 % shea\n33.3 % olive oil"), {""})
+        [short] = questions("20 % beeswax\n70 % olive oil")
+        self.assertIn("add up to 90 %. What is the other 10 %?", short)
+        [long] = questions("40 % beeswax\n90 % olive oil")
+        self.assertIn("add up to 130 %, which is more than 100 %", long)
 
     def test_the_table_in_the_docs_is_this_one(self) -> None:
         written = (DOCS / "amounts.md").read_text(encoding="utf-8")

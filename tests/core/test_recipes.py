@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from calmtin.core.data.loader import drops_per_ml, library, synonyms
-from calmtin.core.recipe.reader import Recipe, RecipeLine, read_recipe
+from calmtin.core.recipe.items import Recipe, RecipeLine
+from calmtin.core.recipe.reader import read_recipe
 
 SHELF = library()
 

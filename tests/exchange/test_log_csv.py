@@ -103,7 +103,7 @@ class Log(TestCase):
     def test_one_wrong_row_and_nothing_comes_in(self) -> None:
         good = NOTES.splitlines()[1]
         for wrong, words in (
-            (good.replace("2025-03-02", "02.03.2025"), "must be a day such as 2026-05-31"),
+            (good.replace("2025-03-02", "a Sunday"), "must be a day such as 2026-05-31"),
             (good.replace("2025-03-02", "2999-03-02"), "must be between"),
             (good.replace("beeswax yellow", "moonwax"), "no material called"),
             (good.replace("20 g", "lots of"), "is not a number"),
@@ -118,6 +118,42 @@ class Log(TestCase):
                 self.assertEqual([o.row for o in outcomes if o.is_wrong], [6])
                 self.assertIn(words, outcomes[-1].words)
         self.assertFalse(Pour.objects.exists() or Formula.objects.exists())
+
+    def test_a_spreadsheet_as_it_is(self) -> None:
+        """Semicolons, other names and cases, decimal commas, Fahrenheit, a kind by name, empty rows."""
+        text = (
+            "\ufeffRecipe;Date;Type;Ingredients;Temp;Firmness;Comments\r\n"
+            "Old oar balm;31.5.2025;Firm salve;20 g beeswax, 80 g olive oil;68 F;5,5;good\r\n;;;;;;\r\n"
+        ).replace("beeswax, 80", "beeswax\u003b 80")
+        text = text.replace("20 g beeswax; 80 g olive oil", '"20 g beeswax; 80 g olive oil"')
+        outcomes = import_log(self.user, text)
+        self.assertEqual([(o.row, o.is_wrong) for o in outcomes], [(2, False)], outcomes)
+        pour = Pour.objects.get()
+        self.assertEqual(timezone.localdate(pour.poured_at), date(2025, 5, 31))
+        self.assertEqual(pour.version.formula.kind, "firm_salve")
+        made = Check.objects.get()
+        self.assertEqual((made.temp_c, made.felt_rung, made.notes), (20.0, Decimal("5.5"), "good"))
+
+    def test_days_that_may_be_read_both_ways_are_asked_about_once(self) -> None:
+        text = "formula,poured,materials\nOld oar balm,03/04/2025,20 g beeswax; 80 g olive oil\n"
+        page = self.client.post("/pours/import/", {"text": text})
+        self.assertContains(page, "day first or month first")
+        page = self.client.post("/pours/import/", {"text": text, "dates": "month"})
+        self.assertContains(page, 'name="dates" value="month"')
+        self.client.post("/pours/import/", {"text": text, "dates": "month", "import": "yes"})
+        self.assertEqual(timezone.localdate(Pour.objects.get().poured_at), date(2025, 3, 4))
+
+    def test_every_fault_of_a_row_is_told_at_once(self) -> None:
+        text = "formula,kind,poured,materials\n,soap,never,lots of wax\n"
+        [outcome] = look_over(self.user, text)[0]
+        for words in ("“formula” is empty", "“kind” must be one of", "must be a day", "is not a number"):
+            self.assertIn(words, outcome.words)
+
+    def test_the_sample_files_come_in_as_they_are(self) -> None:
+        for page in ("/pours/", "/pantry/"):
+            sample = self.client.get(f"{page}sample.csv").content.decode()
+            looked = self.client.post(f"{page}import/", {"text": sample})
+            self.assertContains(looked, "2 rows, no problems")
 
     def test_the_page_shows_each_row_before_anything_is_brought_in(self) -> None:
         page = self.client.post("/pours/import/", {"text": NOTES})

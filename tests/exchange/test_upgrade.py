@@ -9,14 +9,18 @@ import sqlite3
 import subprocess
 import sys
 import tempfile
+import unittest
 import zipfile
 from contextlib import closing
 from pathlib import Path
+from unittest import mock
 
 from django.db import connections
 from django.test import TestCase
 from django.urls import reverse
 
+from calmtin.common import schema
+from calmtin.common.schema import SCHEMA
 from calmtin.exchange.backups import check_database
 from calmtin.exchange.records.reading import import_records
 from calmtin.packing.models import LabelText
@@ -36,6 +40,26 @@ def tables(book: sqlite3.Connection) -> dict[str, list[str]]:
     """Return the statement that made each table, index and trigger, as a list of its words in order."""
     made = book.execute("SELECT name, sql FROM sqlite_master WHERE name NOT LIKE 'sqlite@_%' ESCAPE '@'")
     return {name: sorted(re.findall(r"[^\s(),]+", sql)) for name, sql in made if sql}
+
+
+class EmptyBook(unittest.TestCase):
+    def test_what_the_shipped_tables_lack_is_migrated(self) -> None:
+        """A migration that is newer than the file runs by itself, on an empty database too."""
+        text = SCHEMA.read_text()
+        newest = re.findall(r"INSERT INTO \"django_migrations\".*'pantry','0012_uses'.*\n", text)
+        self.assertEqual(len(newest), 1)
+        with tempfile.TemporaryDirectory() as folder:
+            older = Path(folder) / "schema.sql"
+            older.write_text(text.replace(newest[0], ""))
+            file = str(Path(folder) / "empty.sqlite3")
+            connections.databases["empty"] = {**connections["default"].settings_dict, "NAME": file}
+            self.addCleanup(connections.databases.pop, "empty")
+            connection = connections["empty"]
+            self.addCleanup(connection.close)
+            with mock.patch.object(schema, "SCHEMA", older):
+                self.assertFalse(schema.lay_schema(connection))
+                self.assertIn("pantry_lot", connection.introspection.table_names())
+                self.assertFalse(schema.lay_schema(connection))  # it is not empty any more
 
 
 class OldBook(TestCase):
@@ -77,6 +101,19 @@ class OldBook(TestCase):
             upgraded, new = tables(book), tables(connections["default"].connection)
         self.assertEqual(upgraded.keys(), new.keys())
         self.assertEqual([name for name in new if upgraded[name] != new[name]], [])
+
+    def test_the_shipped_tables_are_those_of_all_migrations(self) -> None:
+        """`manage.py schema --write` renews them after a migration was added."""
+        with closing(sqlite3.connect(":memory:")) as shipped:
+            shipped.executescript(SCHEMA.read_text())
+            asked = "SELECT app, name FROM django_migrations"
+            self.assertEqual(set(shipped.execute(asked)), set(self.ask(asked)))
+            # An old book also has the permissions of tables that have moved to another app since.
+            asked = (
+                "SELECT c.app_label, c.model, p.codename FROM auth_permission p"
+                " JOIN django_content_type c ON c.id = p.content_type_id"
+            )
+            self.assertLessEqual(set(shipped.execute(asked)), set(self.ask(asked)))
 
     def test_it_is_sound_and_every_gram_is_where_it_was(self) -> None:
         self.assertEqual(check_database(self.file), {"makers": 2, "formulas": 4, "pours": 8})

@@ -119,6 +119,56 @@ class Paste(WithSalve):
         self.assertEqual(page.rows["20% beeswax"].news, "was 40.0")
         self.assertContains(self.read(text, page, batch="lots"), "is not a number")
 
+    def test_parts_beside_a_spoon_ask_once_what_one_part_weighs(self) -> None:
+        text = "equal parts beeswax, shea butter and olive oil\n1 tsp vitamin E"
+        page = self.read(text)
+        self.assertContains(page, "One part weighs", 1)
+        self.assertNotContains(page, "The percentages are for a batch of")
+        page = self.read(text, page, part="2 oz")
+        rows = page.context["pasted"].rows
+        self.assertEqual([str(row.grams) for row in rows[:3]], ["56.7"] * 3)
+        self.assertTrue(page.context["pasted"].is_settled)
+        self.assertContains(self.read(text, page, part="some"), 'id="part-wrong"')
+
+    def test_several_on_a_line_with_nothing_between(self) -> None:
+        for text in (
+            "20 g beeswax 30 g shea butter 40 g olive oil 10 g coconut oil",
+            "beeswax 20 g shea butter 30 g olive oil 40 g coconut oil 10 g",
+        ):
+            rows = self.read(text).context["pasted"].rows
+            found = [(row.material.slug, str(row.grams)) for row in rows]
+            wanted = ["beeswax_yellow", "shea_refined", "olive_oil", "coconut_rbd"]
+            self.assertEqual(found, list(zip(wanted, ("20.0", "30.0", "40.0", "10.0"), strict=True)))
+
+    def test_an_unknown_name_is_asked_with_three_of_its_own_group(self) -> None:
+        for text, group in (
+            ("2 ml dewdrop essential oil", "scent"),
+            ("1 g brown eyeshadow", "colour"),
+            ("3 g grumble wax", "wax"),
+        ):
+            (row,) = self.read(text).context["pasted"].rows
+            self.assertEqual({material.group for material in row.offers}, {group}, text)
+        (row,) = self.read("2 g optiphen preservative").context["pasted"].rows
+        self.assertTrue(all("preservative" in material.slug for material in row.offers))
+
+    def test_the_kind_is_guessed_shown_and_never_silently_a_salve(self) -> None:
+        for text, kind, because in (
+            ("Nan's lip balm:\n30 g beeswax\n70 g olive oil", "lip_balm", "It says “lip balm”."),
+            ("60 g shea butter\n20 g olive oil", "whipped_butter", "nearest to that"),
+            ("35 g beeswax\n30 g cocoa butter\n35 g almond oil", "lotion_bar", "nearest to that"),
+            ("18 g beeswax\n82 g olive oil", "firm_salve", "nearest to that"),
+        ):
+            with self.subTest(text):
+                page = self.read(text)
+                self.assertContains(page, because)
+                self.assertContains(page, f'<option value="{kind}" selected>')
+                made = self.client.post("/formulas/paste/", {**page.boxes, "text": text, "make": "yes"})
+                self.assertEqual(made.status_code, 302)
+                self.assertEqual(Formula.objects.latest("pk").kind, kind)
+        # What the maker chose stays, whatever is guessed of an edited recipe.
+        page = self.read("60 g shea butter\n20 g olive oil", kind="gloss", guessed="whipped_butter")
+        self.assertContains(page, '<option value="gloss" selected>')
+
     def test_any_edit_of_any_line_leaves_the_others_as_they_were_settled(self) -> None:
         random = Random(11)
         some = ["30 g beeswax", "1 cup olive oil", "12-16 drops lavender", "2 tbsp shea butter", "salt"]

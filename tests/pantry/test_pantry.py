@@ -8,6 +8,7 @@ import time
 from datetime import date, timedelta
 from decimal import Decimal
 from threading import Barrier, Thread
+from uuid import uuid4
 
 from django.core.exceptions import PermissionDenied
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -347,6 +348,20 @@ class Making(Reads, TestCase):
         bad = self.client.post("/pantry/containers/", {**tin, "full_g": "10"})
         self.assertContains(bad, "must weigh more full of water than empty")
         self.assertContains(bad, 'value="Shell tin"')
+
+    def test_containers_that_were_bought_are_on_hand(self) -> None:
+        row = services.add_container(self.user, name="Shell tin", brim_ml=60.0, on_hand=3)
+        sent = {"row": row.pk, "bought": "12", "request_key": str(uuid4())}
+        for _ in range(2):  # a second press adds nothing
+            self.client.post("/pantry/containers/", sent)
+        row.refresh_from_db()
+        self.assertEqual(row.on_hand, 15)
+        for typed in ("0", "a dozen", "100000"):
+            bad = self.client.post("/pantry/containers/", {"row": row.pk, "bought": typed})
+            self.assertContains(bad, 'id="bought-wrong')
+            self.assertContains(bad, f'value="{typed}"')
+        row.refresh_from_db()
+        self.assertEqual(row.on_hand, 15)
 
 
 class Csv(Reads, TestCase):

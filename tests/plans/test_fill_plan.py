@@ -117,6 +117,36 @@ class Plan(WithPlan):
         late = self.client.post(self.address, {**data, "request_key": str(uuid4()), "seen": 0})
         self.assertContains(late, "has changed since this plan")
 
+    def test_a_batch_that_does_not_come_out_even_is_poured_in_a_way_of_the_makers_choice(self) -> None:
+        data = self.rows(("jar_60ml", "", "80"), pot="158")
+        page = self.plan(**data)
+        self.assertEqual([f.way for f in page.context["view"].fits], ["less", "fuller", "part"])
+        for words in ("4 × 60 ml jar</strong>, each filled to 72 %", "3 × 60 ml jar</strong>, each filled"):
+            self.assertContains(page, words)
+        self.version.refresh_from_db()
+        data |= {"request_key": str(uuid4()), "seen": self.version.revision, "fit": "part"}
+        self.client.post(self.address, data)
+        pour = Pour.objects.get()
+        self.assertEqual([f.count for f in pour.fillings.order_by("position")], [3, 1])
+        whole, part = pour.fillings.order_by("position")
+        self.assertEqual(round(whole.each_ml / 60, 2), 0.8)
+        self.assertLess(part.each_ml, whole.each_ml)
+
+    def test_too_little_for_one_is_no_dead_end(self) -> None:
+        page = self.plan(**self.rows(("jar_120ml", "", ""), pot="95"))
+        self.assertContains(page, "<strong>1 × 120 ml jar</strong>, filled to 86 %")
+        self.assertContains(page, 'name="fit" value="less"')
+        page = self.plan(**self.rows(("jar_5ml", "", "")), way="whole", pot="50")
+        self.assertContains(page, "holds 5 ml")
+        self.assertContains(page, "Start the pour")
+
+    def test_a_small_batch_opens_with_a_container_that_it_fills(self) -> None:
+        set_batch(self.user, self.version, batch_g=Decimal(14), seen=self.version.revision)
+        row = self.plan().context["view"].rows[0]
+        self.assertEqual(row.container, "tin_half_oz")
+        add_container(self.user, name="Shell tin", brim_ml=12.0, on_hand=6)
+        self.assertEqual(self.plan().context["view"].rows[0].container, "my_1")
+
     def test_a_whipped_butter_says_how_many_jars_give_or_take(self) -> None:
         Version.objects.filter(pk=self.version.pk).update(overrun_pct=60)
         page = self.plan(**self.rows(("jar_60ml", "", "")), pot="500")
@@ -305,6 +335,16 @@ class Supplies(WithPlan):
         plan = page.context["view"].plan
         self.assertAlmostEqual(float(each), 1.725 / 2 + 0.5, delta=0.001)
         self.assertAlmostEqual(plan.filled_g / plan.count * 2, plan.filled_g)
+
+    def test_a_mould_costs_its_share_of_its_uses(self) -> None:
+        self.buy("olive_oil", 1000, "10")
+        mould = {"brim_ml": 60.0, "cavities": 4, "price": Decimal(8)}
+        add_container(self.user, name="Shell mould", **mould)
+        add_container(self.user, name="Star mould", uses=100, **mould)
+        page = self.plan(**self.rows(("my_1", "2", "")), pot="250")
+        self.assertEqual(page.context["supply"].cost.containers, 0)
+        page = self.plan(**self.rows(("my_2", "2", "")), pot="250")
+        self.assertEqual(page.context["supply"].cost.containers, Decimal("0.04"))
 
 
 class Finishes(WithPlan):

@@ -83,6 +83,7 @@ class CupsOrPot(WithSheet):
         self.post("weigh-into/", weighed_into="cups")
         self.assertContains(self.post("weigh-into/", weighed_into="hat"), "Choose how you weigh")
         self.close()
+        self.user.refresh_from_db()  # with the bench as it is now
         again = services.start_pour(
             self.user,
             self.pour.version,

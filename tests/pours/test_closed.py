@@ -113,7 +113,7 @@ class Closed(InAFolder, Reads, TestCase):
         page = self.client.get(reverse("pours:pour", args=[self.pour.pk]))
         self.assertContains(page, "(now called Slipway foot balm, renamed)")
         # Labels that are printed anew have the corrected names.
-        labels = self.client.get(reverse("packing:labels", args=[self.pour.pk]))
+        labels = self.client.get(reverse("packing:labels", args=[self.pour.pk]), {"for": "others"})
         self.assertContains(labels, "Reed Cera")
 
     def test_a_correction_of_the_pot_itself_shows_with_the_prices_of_then(self) -> None:

@@ -6,9 +6,13 @@ from decimal import Decimal
 
 from django.test import TestCase
 
+from calmtin.pantry.adapters import container_for
+from calmtin.pantry.models import OwnContainer
+from calmtin.pantry.services.containers import add_container
 from calmtin.pours import services
 from calmtin.pours.models import Yield
 from calmtin.pours.pour_day import counted_pours
+from tests.bench_data import pour_of
 from tests.pours.test_pour_day import WithSheet
 
 
@@ -50,3 +54,21 @@ class Counting(WithSheet, TestCase):
         [counted] = counted_pours(self.user, 5)
         self.assertAlmostEqual(counted.melt_g, float(weighed))
         self.assertAlmostEqual(counted.lost_g, float(weighed - 105 - self.pour.test_g))
+
+    def test_containers_on_hand_go_down_and_come_back_when_counted_again(self) -> None:
+        row = add_container(self.user, name="Shell-house tin", brim_ml=60.0, on_hand=3)
+        self.pour = pour_of(self.user, self.version, into=container_for(self.user, row.slug), done=True)
+        self.address = f"/pours/{self.pour.pk}/"
+        self.count(count_0="2", each_0="30", pieces_0="", left_g="")
+        self.assertEqual(OwnContainer.objects.get().on_hand, 1)
+        self.assertContains(self.client.get("/", HTTP_HX_REQUEST=""), "1 left; the last pour used 2")
+        self.count(count_0="1", each_0="30", pieces_0="", left_g="")
+        self.assertEqual(OwnContainer.objects.get().on_hand, 2)
+        self.assertNotContains(self.client.get("/", HTTP_HX_REQUEST=""), "Containers running low")
+
+    def test_a_mould_is_used_again(self) -> None:
+        row = add_container(self.user, name="Bar mould", brim_ml=60.0, on_hand=2, cavities=6)
+        self.pour = pour_of(self.user, self.version, into=container_for(self.user, row.slug), done=True)
+        self.address = f"/pours/{self.pour.pk}/"
+        self.count(count_0="2", each_0="30", pieces_0="", left_g="")
+        self.assertEqual(OwnContainer.objects.get().on_hand, 2)

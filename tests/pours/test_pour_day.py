@@ -16,7 +16,8 @@ from calmtin.pantry.services import buy_lot
 from calmtin.pours import services
 from calmtin.pours.models import PotAddition, Pour, Route, StepTimer, WeighIn, Yield
 from calmtin.pours.queries.record import pour_with_lines
-from calmtin.pours.queries.run import RunView, route_view, run_view
+from calmtin.pours.queries.routes import route_view
+from calmtin.pours.queries.run import RunView, run_view
 from tests.bench_data import past_stops, pour_of
 from tests.formulas.test_formulas import WithSalve
 

@@ -231,7 +231,7 @@ class History(WithPour):
         )
         self.assertContains(answer, "sandy &lt;b&gt;grain")
         nothing = self.client.post(f"/pours/{pour.pk}/check/", {"temp": "20"})
-        self.assertContains(nothing, "Enter a firmness, a verdict or a note")
+        self.assertContains(nothing, "Say how firm it is, what bothers you, or write a note")
         self.assertFalse(Check.objects.exists())
 
     def test_today_leads_on(self) -> None:

@@ -133,7 +133,7 @@ class LiteralMaker(WithPour, TestCase):
         self.assertEqual(rows, held, f"seed {seed}, {way}")
 
     def test_the_record_is_what_is_in_the_pot(self) -> None:
-        for seed in range(10):
+        for seed in range(4):
             for way in Pour.Weighing.values:
                 with self.subTest(seed=seed, way=way):
                     self.play(seed, way)
@@ -178,7 +178,7 @@ class LiteralMaker(WithPour, TestCase):
         view = self.view()
         self.assertEqual(
             [row.line.material for row in view.rows],
-            ["alcohol_tincture", "beeswax_yellow", "olive_oil", "lavender"],
+            ["alcohol_tincture", "olive_oil", "beeswax_yellow", "lavender"],
         )
         page = self.client.get(f"/pours/{self.pour.pk}/?line=3")
         self.assertContains(page, "Put an empty cup on the scale and tare it.")

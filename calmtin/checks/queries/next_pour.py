@@ -17,6 +17,7 @@ from calmtin.core.engine.next_pour import Test, chance_within, narrowings
 from calmtin.core.errors import CalmTinError
 from calmtin.core.materials import Shelf
 from calmtin.core.messages import said
+from calmtin.core.process.complaints import Feels
 from calmtin.core.solver.problem import Target
 from calmtin.core.solver.search import Stop, never
 from calmtin.formulas.adapters import composition_of
@@ -202,7 +203,7 @@ def _wanted(user: Any, formula: Formula, bench: Bench) -> tuple[tuple[float, flo
     return (low, high), [
         said(
             "Target for a {kind}: {low:.1f}–{high:.1f}.",
-            kind=formula.kind_facts.name.split(",")[0].lower(),
+            kind=formula.kind_facts.short_name.lower(),
             low=low,
             high=high,
         )
@@ -226,21 +227,28 @@ def _said(user: Any, formula: Formula, bench: Bench, wanted: tuple[float, float]
         ]
         if not felt:
             continue
-        side = (
-            gettext("too soft")
-            if felt[-1] < wanted[0]
-            else gettext("too firm")
-            if felt[-1] > wanted[1]
-            else gettext("on target")
-        )
         verdict = verdict_of(pour)
         told.append(
             said(
                 "{code} felt {felt:.1f}, {side}; your verdict: {verdict}.",
                 code=pour.code,
                 felt=felt[-1],
-                side=side,
+                side=_side(pour, felt[-1], wanted),
                 verdict=verdict or gettext("none yet"),
             )
         )
+        bothers = {words for check in pour.checks.all() for words in check.bothers}
+        if bothers:
+            words = ", ".join(sorted(bothers)).lower()
+            told.append(said("{code}, what bothered you: {words}.", code=pour.code, words=words))
     return told
+
+
+def _side(pour: Pour, felt: float, wanted: tuple[float, float]) -> str:
+    """Return which way a pour is off: by the maker's own word, or by its target where there is none."""
+    own = next((check.feels for check in reversed(list(pour.checks.all())) if check.feels), "")
+    if own:
+        return Feels(own).words.lower()
+    if felt < wanted[0]:
+        return gettext("too soft")
+    return gettext("too firm") if felt > wanted[1] else gettext("on target")

@@ -94,6 +94,7 @@ def _chapter(pour: Pour, before: Pour | None, shelf: Shelf, bench: Bench) -> Cha
     faults = {
         f"{asks.lower()}: {word}" for c in checks for asks, word, is_bad in in_words(c.signs) if is_bad
     }
+    faults |= {words.lower() for c in checks for words in c.bothers}
     return Chapter(
         pour,
         changed,

@@ -30,7 +30,9 @@ def check(request: HttpRequest, pk: int) -> HttpResponse:
     """Ask what a pour is like now, and keep the answer."""
     found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
     if request.method == "POST":
-        form = CheckForm(request.POST, request.FILES, bench=bench, look=request.POST.get("look", ""))
+        form = CheckForm(
+            request.POST, request.FILES, bench=bench, pour=found, look=request.POST.get("look", "")
+        )
         if form.is_valid():
             try:
                 _keep(request, found, form)
@@ -39,7 +41,7 @@ def check(request: HttpRequest, pk: int) -> HttpResponse:
             except CalmTinError as refused:
                 refuse(form, refused)
     else:
-        form = CheckForm(bench=bench, look=request.GET.get("look", next_look(found)))
+        form = CheckForm(bench=bench, pour=found, look=request.GET.get("look", next_look(found)))
     return render(request, "checks/check.html", {"form": form, "view": look_view(found, form.look_at)})
 
 
@@ -54,6 +56,9 @@ def _keep(request: HttpRequest, found: Pour, form: CheckForm) -> None:
         temp_c=form.cleaned_data["temp"],
         felt_rung=data["felt_rung"],
         verdict=data["verdict"],
+        feels=data["feels"],
+        complaints=data["complaints"],
+        made_at=data["made_at"],
         notes=data["notes"],
         overrun_pct=None if overrun is None else int(overrun),
         look=data["look"],
@@ -70,7 +75,7 @@ def _keep(request: HttpRequest, found: Pour, form: CheckForm) -> None:
 def press(request: HttpRequest, pk: int) -> HttpResponse:
     """Show how to press, with which rod, and the result of the readings so far."""
     found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
-    form = CheckForm(request.GET or None, bench=bench)
+    form = CheckForm(request.GET or None, bench=bench, pour=found)
     grams, rod = [], None
     if request.GET:
         with suppress(KeyError):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -43,15 +42,6 @@ class Ceiling:
         """The notes as they are read."""
         return marked(self.notes)
 
-    @property
-    def aim_pct(self) -> float:
-        """The total to aim at, %: the recommended share for children if known, else the maximum."""
-        found = _RECOMMENDED.search(self.notes) if self.audience.startswith(("child", "infant")) else None
-        told = float(found[1] or found[2]) if found else self.total_max_pct
-        return min(told, self.total_max_pct)
-
-
-_RECOMMENDED = re.compile(r"[Rr]ecommended ([\d.]+) ?%|([\d.]+) ?% recommended")
 
 Scents = Sequence[tuple[Material, float]]
 
@@ -86,8 +76,8 @@ def fitted_scents(
     """Return what each of `lines` comes to, %, so that every ceiling holds.
 
     First each scent that is over its own limit comes down to it; then, where the sum or
-    sunlight still asks for it, all scents together. Children get the recommended total,
-    not the highest. What is no scent stays.
+    sunlight still asks for it, all scents together, to the ceiling and not below. What is no
+    scent stays.
     """
     fitted = []
     for material, percent in lines:
@@ -95,10 +85,8 @@ def fitted_scents(
         is_over = material.group == "scent" and limit is not None and percent > limit
         fitted.append(limit if is_over and limit is not None else percent)
     at = [(material, percent) for (material, _), percent in zip(lines, fitted, strict=True)]
-    total, most = scent_total(at), ceiling.aim_pct
-    if total <= ceiling.total_max_pct + 1e-9 and scent_total(lines) <= ceiling.total_max_pct + 1e-9:
-        most = ceiling.total_max_pct
-    factor = min(1.0, most / total) if total > 0.0 else 1.0
+    total = scent_total(at)
+    factor = min(1.0, ceiling.total_max_pct / total) if total > 0.0 else 1.0
     photo = phototoxic_sum(at, facts)
     if sees_sun and photo > 0.0:
         factor = min(factor, 1.0 / photo)

@@ -2,7 +2,14 @@
 
 from __future__ import annotations
 
-from calmtin.core.cautions.amounts import colour_rule, dry_rule, too_small_rule, total_rule
+from calmtin.core.cautions.amounts import (
+    colour_rule,
+    dry_rule,
+    slippery_gloss_rule,
+    too_much_rule,
+    too_small_rule,
+    total_rule,
+)
 from calmtin.core.cautions.case import Case, Caution, Rule
 from calmtin.core.cautions.heat import heat_rule
 from calmtin.core.cautions.labelling import allergens_rule, claims_rule
@@ -28,6 +35,8 @@ RULES: tuple[Rule, ...] = (
     heat_rule,
     colour_rule,
     dry_rule,
+    too_much_rule,
+    slippery_gloss_rule,
     rancid_rule,
     grain_rule,
     claims_rule,

@@ -7,8 +7,7 @@ from collections.abc import Iterator
 from calmtin.core.cautions.case import Case, Caution
 from calmtin.core.engine.blend import Parts
 from calmtin.core.messages import Message, Words, gettext_noop, said
-from calmtin.core.process.fill import USUAL_TINCTURE_PCT
-from calmtin.core.process.tincture import TINCTURE, tincture
+from calmtin.core.process.tincture import TINCTURE, USUAL_PCT, tincture
 from calmtin.core.quantities import Mass, Percent, Temperature
 
 _INSTEAD = {
@@ -50,7 +49,7 @@ def wet_cautions(parts: Parts, *, total_g: float, alcohol_pct: float | None = No
             "Anhydrous means oils, butters and waxes only; vitamin E is an antioxidant, not a preservative."
         )
         if material.slug == TINCTURE:
-            strength = USUAL_TINCTURE_PCT if alcohol_pct is None else alcohol_pct
+            strength = USUAL_PCT if alcohol_pct is None else alcohol_pct
             held = tincture(grams, strength)
             words = Message(
                 "{all} of tincture at {strength} by volume hold {alcohol} alcohol and {water} water. "

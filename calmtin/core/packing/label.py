@@ -12,7 +12,7 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
-from typing import Literal, get_args
+from typing import Literal
 
 from calmtin.core.allergens import Allergen
 from calmtin.core.cautions.ceilings import ScentFacts, phototoxic_sum
@@ -29,10 +29,14 @@ NAMINGS: dict[Naming, str] = {
     "both": gettext_noop("by INCI, common name beside it"),
     "common": gettext_noop("in common words"),
 }
-Form = Literal["full", "short", "slip", "least"]
-FORMS: tuple[Form, ...] = get_args(Form)
-Role = Literal["name", "net", "use", "ingredients", "cautions", "keep", "code", "maker", "slip"]
-FRONT: tuple[Role, ...] = ("name", "net", "maker")
+Form = Literal["full", "short", "slip", "least", "own"]
+FORMS: tuple[Form, ...] = ("full", "short", "slip", "least")
+Role = Literal[
+    "name", "what", "net", "use", "ingredients", "cautions", "keep", "code", "maker", "slip", "scan"
+]
+FRONT: tuple[Role, ...] = ("name", "what", "net", "maker", "scan")
+# A code that a phone reads from a hand's breadth: modules of a third of a mm, its white edge included.
+SCAN_MM = 11.0
 
 USES = {
     "gloss": gettext_noop("Stroke onto the lips."),
@@ -51,7 +55,10 @@ HEAT = gettext_noop("Keep it out of heat and sun.")
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """A part of a label: its words, bold or not, and its relative size."""
+    """A part of a label: its words, bold or not, and its relative size.
+
+    A code to scan has its address as its words and a size of its own.
+    """
 
     role: Role
     text: str
@@ -61,7 +68,11 @@ class Block:
 
 @dataclass(frozen=True, slots=True)
 class LabelText:
-    """All that a label may say; the maker's own words are `name`, `maker`, `place`, `use` and `note`."""
+    """All that a label may say; `name`, `what`, `maker`, `place`, `use` and `note` are the maker's words.
+
+    `address` is that of the code to scan, empty for none. A label for oneself, `is_own`, says what it
+    is and from when; the rest begins where a piece leaves the house.
+    """
 
     name: str
     maker: str
@@ -76,6 +87,15 @@ class LabelText:
     code: str
     best_before: date | None
     opened_months: int | None
+    what: str = ""
+    made_on: date | None = None
+    address: str = ""
+    is_own: bool = False
+
+    @property
+    def forms(self) -> tuple[Form, ...]:
+        """The forms that it may take, the one that says most first."""
+        return ("own",) if self.is_own else FORMS
 
     @property
     def net(self) -> str:
@@ -85,21 +105,28 @@ class LabelText:
     def blocks(self, form: Form) -> tuple[Block, ...]:
         """Return the parts of the label in one of its forms, from the top down."""
         name = Block("name", self.name, bold=True, scale=1.55)
+        what, scan = Block("what", self.what), Block("scan", self.address)
+        if form == "own":
+            return _told(name, what, Block("code", self._made()), scan)
         net = Block("net", self.net, bold=True)
         maker = Block("maker", ", ".join(filter(None, (self.maker, self.place))))
         code = Block("code", self._code(short=form != "full"))
         if form == "slip":
-            return _told(name, net, code, maker, Block("slip", said("For everything else, see the slip.")))
+            rest = Block("slip", said("For everything else, see the slip."))
+            return _told(name, what, net, code, maker, rest, scan)
         if form == "least":
             smaller = Block("name", self.name, bold=True, scale=1.1)
-            return _told(smaller, net, code, Block("slip", said("See the slip.")))
+            return _told(smaller, net, code, Block("slip", said("See the slip.")), scan)
         ingredients = Block("ingredients", self._ingredients())
         if form == "short":
             cautions = " ".join([*self.cautions[:1], self._contains(), self.note, PATCH_SHORT, HEAT])
-            return _told(name, net, ingredients, Block("cautions", _tidy(cautions)), code, maker)
+            return _told(
+                name, what, net, ingredients, Block("cautions", _tidy(cautions)), code, maker, scan
+            )
         cautions = " ".join([*self.cautions, self._contains(), self.note, PATCH])
         return _told(
             name,
+            what,
             net,
             Block("use", self.use),
             ingredients,
@@ -107,6 +134,7 @@ class LabelText:
             Block("keep", HEAT),
             code,
             maker,
+            scan,
         )
 
     def _ingredients(self) -> str:
@@ -116,6 +144,12 @@ class LabelText:
 
     def _contains(self) -> str:
         return said("Contains {contains}.", contains=", ".join(self.contains)) if self.contains else ""
+
+    def _made(self) -> str:
+        """Return when it was made, its batch, and how long it keeps."""
+        made = said("made {day}", day=f"{self.made_on:%d %b %Y}".lstrip("0")) if self.made_on else ""
+        until = said("best before {month}", month=f"{self.best_before:%b %Y}") if self.best_before else ""
+        return " · ".join(part.replace(" ", "\u00a0") for part in (made, self.code, until) if part)
 
     def _code(self, *, short: bool) -> str:
         until = f"{self.best_before:%b\u00a0%Y}" if self.best_before else ""

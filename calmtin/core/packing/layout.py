@@ -14,7 +14,7 @@ from typing import Literal
 
 from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.messages import Message, gettext_noop, said
-from calmtin.core.packing.label import FORMS, FRONT, Block, Form, LabelText
+from calmtin.core.packing.label import FRONT, SCAN_MM, Block, Form, LabelText
 
 POINT_MM = 25.4 / 72.0
 LEAST_X_MM = 0.9
@@ -67,7 +67,7 @@ class Shape:
 
 @dataclass(frozen=True, slots=True)
 class Run:
-    """A line of words: where its foot stands, how wide it is, mm, and its size, pt."""
+    """A line of words: where its foot stands, how wide it is, mm, and its size, pt; or a code to scan."""
 
     x: float
     y: float
@@ -75,6 +75,12 @@ class Run:
     size_pt: float
     bold: bool
     text: str
+    is_scan: bool = False
+
+    @property
+    def top(self) -> float:
+        """Where a code to scan begins, mm from the top: it is as high as it is wide."""
+        return self.y - self.width
 
     @property
     def size_mm(self) -> float:
@@ -110,16 +116,20 @@ class Type:
 def fit(text: LabelText, shape: Shape, face: Type) -> Fitted:
     """Return a label set into its shape: in full words if they fit, else in fewer, else with a slip.
 
-    Within a form the largest type that fits is taken. Raises `DoesNotFit` where not even name, weight
-    and batch can be read on it.
+    Within a form the largest type that fits is taken. A code to scan may shorten the words but
+    not send them to a slip. Raises `DoesNotFit` where not even name, weight and batch
+    can be read on it.
     """
-    for form in FORMS:
-        blocks = text.blocks(form)
+    for form, words in _ways(text):
+        blocks = words.blocks(form)
         for size in _sizes(face.least_pt):
             runs = _set(blocks, shape, size, face)
             if runs is not None:
-                slip = _slip(text, face) if form in ("slip", "least") else None
-                return Fitted(shape, runs, form, size, slip, _says(form, size))
+                slip = _slip(replace(text, address=""), face) if form in ("slip", "least") else None
+                says = _says(form, size)
+                if text.address and not words.address:
+                    says += " " + said("There is no room for a code to scan.")
+                return Fitted(shape, runs, form, size, slip, says)
     raise DoesNotFit(
         said(
             "Not even the name and weight would be readable on {size_words}. Choose a larger label, "
@@ -130,8 +140,20 @@ def fit(text: LabelText, shape: Shape, face: Type) -> Fitted:
     )
 
 
+def _ways(text: LabelText) -> Iterator[tuple[Form, LabelText]]:
+    """Yield the forms of a label, with and without its code, in the order in which to try them."""
+    bare = replace(text, address="")
+    on_the_label = [form for form in text.forms if form not in ("slip", "least")]
+    on_a_slip = [form for form in text.forms if form in ("slip", "least")]
+    for forms in (on_the_label, on_a_slip):
+        for words in (text, bare) if text.address else (bare,):
+            yield from ((form, words) for form in forms)
+
+
 def _says(form: Form, size: float) -> str:
     """Return what a form gave up, in words."""
+    if form == "own":
+        return said("A label for yourself, at {size:.1f} pt.", size=size)
     if form == "full":
         return said("Everything fits, at {size:.1f} pt.", size=size)
     if form == "short":
@@ -177,6 +199,10 @@ def _set(blocks: Sequence[Block], shape: Shape, size: float, face: Type) -> tupl
     """Return the lines of a label at one size, set in the middle; None where they do not fit."""
     if shape.kind == "wrap":
         return _set_wrap(blocks, shape, size, face)
+    if shape.kind == "rectangle" and any(block.role == "scan" for block in blocks):
+        beside = _set_beside(blocks, shape, size, face)
+        if beside is not None:
+            return beside
     best: tuple[float, list[Run]] | None = None
     top = MARGIN_MM
     while top < shape.height_mm / 2.0:
@@ -190,6 +216,18 @@ def _set(blocks: Sequence[Block], shape: Shape, size: float, face: Type) -> tupl
             break
         top += 0.5
     return None if best is None else tuple(best[1])
+
+
+def _set_beside(blocks: Sequence[Block], shape: Shape, size: float, face: Type) -> tuple[Run, ...] | None:
+    """Return a rectangle with its code to scan at the right, half way up, and all words beside it."""
+    (scan,) = (block for block in blocks if block.role == "scan")
+    words = [block for block in blocks if block is not scan]
+    narrower = Shape("rectangle", shape.width_mm - SCAN_MM, shape.height_mm)
+    runs = _set(words, narrower, size, face) if narrower.width_mm > SCAN_MM else None
+    if runs is None or shape.height_mm < SCAN_MM + 2 * MARGIN_MM:
+        return None
+    left, foot = narrower.width_mm - MARGIN_MM, (shape.height_mm + SCAN_MM) / 2.0
+    return (*runs, Run(left, foot, SCAN_MM, 0.0, False, scan.text, is_scan=True))
 
 
 def _set_wrap(blocks: Sequence[Block], shape: Shape, size: float, face: Type) -> tuple[Run, ...] | None:
@@ -214,6 +252,14 @@ def _flow(
     """Return the lines of `blocks` from `top` down, each centred, and where they end; None if too long."""
     runs: list[Run] = []
     for block in blocks:
+        if block.role == "scan":
+            left, right = shape.span_at(top, top + SCAN_MM)
+            if right - left < SCAN_MM:
+                return None
+            at = (left + right - SCAN_MM) / 2.0
+            runs.append(Run(at, top + SCAN_MM, SCAN_MM, 0.0, False, block.text, is_scan=True))
+            top += SCAN_MM + GAP * size * POINT_MM
+            continue
         points = size * block.scale
         high = points * POINT_MM * LEADING
         for line in _lines(block, shape, points, face, top):

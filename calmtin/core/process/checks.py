@@ -17,13 +17,19 @@ from calmtin.core.messages import gettext_noop, said
 class Sign:
     """Something to look for: the question and its words, from least to most.
 
-    `bad_from` is the first of the words that is a fault; None where no word is.
+    `bad_from` is the first of the words that is a fault; None where no word is. `group` is where a
+    check page lists it.
     """
 
     slug: str
     asks: str
     words: tuple[str, ...]
     bad_from: int | None = None
+
+    @property
+    def group(self) -> str:
+        """The group of a check page that it stands in."""
+        return next((group for group, slugs in _GROUPED.items() if self.slug in slugs), "looks")
 
 
 SIGNS: Mapping[str, Sign] = MappingProxyType(
@@ -89,8 +95,17 @@ SIGNS: Mapping[str, Sign] = MappingProxyType(
     }
 )
 
+SIGN_GROUPS: Mapping[str, str] = MappingProxyType(
+    {
+        "looks": gettext_noop("How it looks"),
+        "smells": gettext_noop("How it smells"),
+        "skin": gettext_noop("On skin or lips"),
+        "liked": gettext_noop("How well it is liked"),
+    }
+)
 _LOOKS = ("grain", "sweating", "bloom", "sinkhole", "air", "separation")
 _ON_SKIN = ("glide", "drag", "tack", "greasy_1", "greasy_10", "absorbs", "residue", "where", "flare_up")
+_GROUPED = {"smells": ("scent", "rancid"), "skin": _ON_SKIN, "liked": ("liked",)}
 
 
 @dataclass(frozen=True, slots=True)

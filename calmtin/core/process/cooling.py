@@ -16,7 +16,9 @@ from calmtin.core.messages import said
 Array = npt.NDArray[np.float64]
 Z80 = 1.2815515655446004  # half width of a likely range (80 %), in standard deviations
 FAT_J_G_K = 2.0  # heat capacity of melted fat, J/(g K)
-VESSEL_J_G_K = {"steel": 0.5, "glass": 0.84}
+# A pot is taken to be of steel, 0.5 J/(g K). Glass (0.84) holds a tenth more heat with its fat: far
+# less than a kitchen's rate varies, so nobody is asked what the pot is made of.
+VESSEL_J_G_K = 0.5
 VESSEL_SHARE = 0.8  # a vessel weighs about this part of what it holds
 LOSS_W_M2_K = 13.0  # from a pot in still air: convection and radiation together
 LN_RATE_SD = 0.35  # how far a kitchen's own rate lies from that, natural logarithm
@@ -59,7 +61,7 @@ class Forecast:
         return expected, expected * math.exp(-Z80 * sd), expected * math.exp(Z80 * sd)
 
 
-def usual_rate(mass_g: float, *, vessel: str = "steel") -> float:
+def usual_rate(mass_g: float) -> float:
     """Return the rate, 1/min, at which a pot of `mass_g` g cools in still air before it was measured.
 
     k = h A / (m c + m_vessel c_vessel), A that of a cylinder as high as it is wide. Raises
@@ -70,11 +72,19 @@ def usual_rate(mass_g: float, *, vessel: str = "steel") -> float:
     """
     if mass_g <= 0.0:
         raise CalmTinError(said("The pot is empty."), field="grams")
+    return float(60.0 * LOSS_W_M2_K * pot_area_m2(mass_g) / pot_j_k(mass_g))
+
+
+def pot_area_m2(mass_g: float) -> float:
+    """Return the surface of a pot of `mass_g` g, m2: a cylinder as high as it is wide."""
     volume_m3 = mass_g / 0.87e6
     width = (4.0 * volume_m3 / math.pi) ** (1.0 / 3.0)
-    area = 1.5 * math.pi * width**2
-    heat = mass_g * (FAT_J_G_K + VESSEL_SHARE * VESSEL_J_G_K[vessel])
-    return float(60.0 * LOSS_W_M2_K * area / heat)
+    return float(1.5 * math.pi * width**2)
+
+
+def pot_j_k(mass_g: float) -> float:
+    """Return the heat that warms a pot of `mass_g` g and its vessel by a degree, J/K."""
+    return mass_g * (FAT_J_G_K + VESSEL_SHARE * VESSEL_J_G_K)
 
 
 def cooling_from(temps_c: Sequence[float]) -> int:
@@ -94,9 +104,7 @@ def cooling_from(temps_c: Sequence[float]) -> int:
     return max(range(begin, len(temps_c)), key=lambda n: temps_c[n])
 
 
-def forecast(
-    readings: Sequence[tuple[float, float]], *, room_c: float, mass_g: float, vessel: str = "steel"
-) -> Forecast:
+def forecast(readings: Sequence[tuple[float, float]], *, room_c: float, mass_g: float) -> Forecast:
     """Return the cooling law fitted to `readings` (minutes, C), starting from the prior for such a pot.
 
     Least squares of ln k and T0 against the readings (0.7 C each) and the prior of the rate
@@ -112,7 +120,7 @@ def forecast(
         raise CalmTinError(said("Enter a reading while the pot is still warm."), field="temp")
     minutes = np.array([at for at, _ in readings], dtype=float)
     temps = np.array([temp for _, temp in readings], dtype=float)
-    prior = math.log(usual_rate(mass_g, vessel=vessel))
+    prior = math.log(usual_rate(mass_g))
 
     def misses(x: Array) -> Array:
         told = room_c + (x[1] - room_c) * np.exp(-np.exp(x[0]) * minutes)

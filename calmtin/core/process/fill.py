@@ -11,13 +11,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-import numpy as np
-
 from calmtin.core.containers import container_kind
 from calmtin.core.errors import DoesNotFit
 from calmtin.core.materials import MELT_DENSITY_AT_C, Material, warmed_density
 from calmtin.core.messages import Message, Words, said
-from calmtin.core.process.tincture import TINCTURE, tincture
+from calmtin.core.process.losses import Losses
+from calmtin.core.process.tincture import driven_off
 from calmtin.core.process.weighing import whole_steps
 from calmtin.core.quantities import Mass, Volume
 
@@ -26,7 +25,6 @@ USUAL_DENSITY = 0.90
 POUR_MARGIN_C = 5.0  # how far above the first haze a pot is poured
 MOST_CONTAINERS = 500
 MOST_BATCH_G = 50_000
-USUAL_TINCTURE_PCT = 50.0
 # How far whipping misses the volume that it was planned for, share of the gain.
 OVERRUN_SPREAD = 0.2
 
@@ -53,26 +51,6 @@ class Container:
     def is_mould(self) -> bool:
         """Whether it gives its filling back and can be filled again."""
         return self.cavities > 1 or container_kind(self.kind).is_mould
-
-
-GAIN = 0.03  # of the melt: what two scales and the crumbs on a lid may add
-
-
-@dataclass(frozen=True, slots=True)
-class Losses:
-    """What does not end up in containers, g and shares of the melt (0 to below 1).
-
-    `cling_g` and `cling_share` stay on pot, spatula and funnel; `test_g` is poured for a set
-    test; `overfill_g` is scraped off moulds and goes back into the pot; `margin_share` is
-    melted to be on the safe side; `powder_share` of the powder stays in cup and sieve.
-    """
-
-    cling_g: float = 0.0
-    cling_share: float = 0.0
-    test_g: float = 0.0
-    overfill_g: float = 0.0
-    margin_share: float = 0.0
-    powder_share: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -221,17 +199,6 @@ def overrun_of_jar(parts: Sequence[tuple[Material, float]], jar_ml: float, net_g
     return max(overrun, 0.0)
 
 
-def driven_off(
-    parts: Sequence[tuple[Material, float]], *, alcohol_pct: float | None = None
-) -> list[tuple[Material, float]]:
-    """Return masses as they are once the spirit and water of a tincture have left the pot.
-
-    Its dry extract stays. `alcohol_pct` is the tincture's strength by volume, 50 % unless known.
-    """
-    strength = USUAL_TINCTURE_PCT if alcohol_pct is None else alcohol_pct
-    return [(m, tincture(mass, strength).extract_g if m.slug == TINCTURE else mass) for m, mass in parts]
-
-
 def melt_of(
     parts: Sequence[tuple[Material, float]],
     *,
@@ -274,7 +241,7 @@ def for_containers(
     Raises `DoesNotFit` with the field to change.
     """
     _check(fillings, losses)
-    filled = sum(f.count * _from_pot_g(melt, f) for f in fillings)
+    filled = sum(f.count * from_pot_g(melt, f) for f in fillings)
     wanted = (filled + losses.overfill_g) * (1.0 + losses.margin_share) + losses.cling_g + losses.test_g
     lost = losses.cling_share * (1.0 - melt.driven_share) + melt.driven_share
     kept = 1.0 - lost - melt.powder_share * losses.powder_share
@@ -290,7 +257,13 @@ def for_containers(
             limit=MOST_BATCH_G,
             unit="g",
         )
-    return _plan(melt, fillings, losses, batch)
+    return plan_of(melt, fillings, losses, batch)
+
+
+def usable_g(melt: Melt, losses: Losses, *, batch_g: Decimal) -> float:
+    """Return what of a batch may go into containers, g: without its losses, margin and overfill."""
+    empty = plan_of(melt, (), losses, batch_g)
+    return (empty.left_g + 1e-6) / (1.0 + losses.margin_share) - losses.overfill_g
 
 
 def from_pot(melt: Melt, offers: Sequence[Filling], losses: Losses, *, batch_g: Decimal) -> FillPlan:
@@ -300,16 +273,15 @@ def from_pot(melt: Melt, offers: Sequence[Filling], losses: Losses, *, batch_g: 
     inverse of `for_containers`: its batch fills its own counts. Raises `DoesNotFit`.
     """
     _check(offers, losses)
-    empty = _plan(melt, (), losses, batch_g)
-    usable = (empty.left_g + 1e-6) / (1.0 + losses.margin_share) - losses.overfill_g
+    usable = usable_g(melt, losses, batch_g=batch_g)
     found = []
     for offer in offers:
-        each = _from_pot_g(melt, offer)
+        each = from_pot_g(melt, offer)
         count = max(min(offer.count, math.floor(usable / each)), 0)
         usable -= count * each
         if count:
             found.append(replace(offer, count=count))
-    return _plan(melt, found, losses, batch_g)
+    return plan_of(melt, found, losses, batch_g)
 
 
 def whipped_counts(
@@ -330,74 +302,16 @@ def whipped_counts(
 
 def with_batch(plan: FillPlan, losses: Losses, batch_g: Decimal) -> FillPlan:
     """Return a plan with what the scales make of its batch: what that adds is left over."""
-    return _plan(plan.melt, plan.fillings, losses, batch_g)
+    return plan_of(plan.melt, plan.fillings, losses, batch_g)
 
 
-def whole_pot(melt: Melt, container: Container, losses: Losses, *, batch_g: Decimal) -> FillPlan:
-    """Return a batch poured as it is into one container, whatever that leaves of it empty.
-
-    Raises `DoesNotFit` where the container does not hold it.
-    """
-    empty = _plan(melt, (), losses, batch_g)
-    each_ml = empty.left_g / melt.density_pour
-    if each_ml > container.volume_ml + 1e-6:
-        raise DoesNotFit(
-            Message(
-                "{name} holds {brim}, but this is {wanted}.",
-                name=container.name,
-                brim=Volume(container.volume_ml),
-                wanted=Volume(each_ml),
-            ),
-            field="container_0",
-            limit=container.volume_ml,
-            unit="ml",
-        )
-    return _plan(melt, (Filling(container, 1, each_ml),), losses, batch_g)
-
-
-def _from_pot_g(melt: Melt, filling: Filling) -> float:
+def from_pot_g(melt: Melt, filling: Filling) -> float:
     """Return what of the pot goes into one container, g."""
     return filling.each_ml * melt.density_pour / (1.0 + filling.on_top_share)
 
 
-def came_to_more(melt_g: float, clung_g: float) -> bool:
-    """Return whether a pour was counted for more than was in its pot, beyond what scales err.
-
-    So it is where a test of 1 g was planned as an ounce on a bench of ounces, up to version 1.0.2.
-
-    >>> came_to_more(200.0, -20.0), came_to_more(200.0, -1.0)
-    (True, False)
-    """
-    return clung_g < -GAIN * melt_g
-
-
-def learned_cling(pours: Sequence[tuple[float, float]]) -> tuple[float, float] | None:
-    """Return grams and share of the melt that cling, learned from past pours (melt g, clung g).
-
-    From three pours of different size a line is drawn through them (least squares, neither end
-    below 0); from fewer, the share alone. None without any. Pours of which more came out than went in
-    tell nothing (`came_to_more`).
-
-    >>> grams, share = learned_cling([(100.0, 3.0), (200.0, 4.0), (400.0, 6.0)])
-    >>> round(grams, 2), round(share, 4)
-    (2.0, 0.01)
-    """
-    known = [
-        (melt, max(clung, 0.0)) for melt, clung in pours if melt > 0.0 and not came_to_more(melt, clung)
-    ]
-    if not known:
-        return None
-    share = sum(clung for _, clung in known) / sum(melt for melt, _ in known)
-    sizes = [melt for melt, _ in known]
-    if len(known) < 3 or max(sizes) < 1.5 * min(sizes):
-        return 0.0, share
-    slope, grams = np.polyfit(sizes, [clung for _, clung in known], 1)
-    if slope < 0.0:
-        return float(np.mean([clung for _, clung in known])), 0.0
-    return (0.0, share) if grams < 0.0 else (float(grams), float(slope))
-
-
-def _plan(melt: Melt, fillings: Sequence[Filling], losses: Losses, batch_g: Decimal) -> FillPlan:
+def plan_of(melt: Melt, fillings: Sequence[Filling], losses: Losses, batch_g: Decimal) -> FillPlan:
+    """Return the plan that fills these containers from a batch, even where the batch is too small."""
     weighed = float(batch_g)
     driven = weighed * melt.driven_share
     return FillPlan(

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import said
-from calmtin.core.process.run_sheet import Step
+from calmtin.core.process.steps import Step
 
 ALWAYS = ("weigh", "fill")  # without these there is no pour
 OWN = "own-"  # how the key of an added step begins

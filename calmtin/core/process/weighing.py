@@ -16,6 +16,14 @@ from calmtin.core.quantities import Mass
 Mode = Literal["shows", "add", "correct"]
 MODES: tuple[Mode, ...] = get_args(Mode)
 
+# How a sheet is weighed.
+Weighing = Literal["pot", "run", "cups"]
+WEIGHING_NAMES: dict[Weighing, str] = {
+    "pot": gettext_noop("in one pot, tared between"),
+    "run": gettext_noop("in one pot, scale runs on"),
+    "cups": gettext_noop("each in its own cup"),
+}
+
 # Where a material is weighed: into the pot before all others, into the pot, or into a cup of its own,
 # because it goes in later.
 Place = Literal["first", "pot", "cup"]
@@ -28,6 +36,9 @@ IN_A_CUP = {
     "powder": gettext_noop("It’s sieved in once the melt is clear, or while you whip."),
     "colour": gettext_noop("It’s stirred in once the melt is clear, or while you whip."),
 }
+
+MELTS_IN = ("wax", "butter", "soft_fat", "oil")  # the order in which the groups go into the pot
+LATE_IN = ("powder", "colour", "oil", "antioxidant", "other", "water_bearing", "scent")  # and off the heat
 
 # A part is too small for the scale when one step of it changes the part by more than this.
 COARSEST_STEP = Decimal("0.10")
@@ -148,17 +159,44 @@ def line_after(mode: Mode, typed_g: Decimal, *, line_g: Decimal, before_g: Decim
     return typed_g - before_g
 
 
-def place_of(material: Material) -> Place:
+def stays_cool(material: Material, pour_c: float | None) -> bool:
+    """Return whether an oil likes to stay below `pour_c`, C, the lowest at which its pot is poured."""
+    limit_c = material.max_heat_c
+    return material.group == "oil" and limit_c is not None and pour_c is not None and limit_c < pour_c
+
+
+def place_of(material: Material, *, pour_c: float | None) -> Place:
     """Return where a material is weighed, by when the run sheet wants it.
 
     A tincture is warmed in the oil before any wax; what is sensitive to heat, scents and powders go in
-    once the rest has melted.
+    once the rest has melted, and so does an oil that should stay below `pour_c`, C.
     """
     if material.slug == TINCTURE:
         return "first"
-    return "cup" if material.group in IN_A_CUP else "pot"
+    return "cup" if material.group in IN_A_CUP or stays_cool(material, pour_c) else "pot"
 
 
-def when_in_words(material: Material) -> str:
+def weighing_order(
+    material: Material, *, pour_c: float | None, with_tincture: bool = False
+) -> tuple[int, int]:
+    """Return what sorts the lines of a weigh sheet: by where they go, and there by when they go in.
+
+    A tincture leaves its water in the oil, which then comes before the wax.
+
+    >>> from calmtin.core.data.loader import library
+    >>> materials = [library()[slug] for slug in ("lavender", "olive_oil", "beeswax_yellow")]
+    >>> [m.slug for m in sorted(materials, key=lambda m: weighing_order(m, pour_c=60.0))]
+    ['beeswax_yellow', 'olive_oil', 'lavender']
+    """
+    place = place_of(material, pour_c=pour_c)
+    if with_tincture and place == "pot" and material.group == "oil":
+        place = "first"
+    in_turn: tuple[str, ...] = LATE_IN if place == "cup" else MELTS_IN
+    return PLACES.index(place), in_turn.index(material.group) if material.group in in_turn else -1
+
+
+def when_in_words(material: Material, *, pour_c: float | None) -> str:
     """Return when what is weighed into a cup of its own goes in; empty for what goes into the pot."""
-    return said(IN_A_CUP[material.group]) if place_of(material) == "cup" else ""
+    if place_of(material, pour_c=pour_c) != "cup":
+        return ""
+    return said(IN_A_CUP.get(material.group, IN_A_CUP["other"]))

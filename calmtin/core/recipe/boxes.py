@@ -18,8 +18,10 @@ from calmtin.core.messages import Message, Words, gettext_noop, said
 from calmtin.core.notation import USUAL, Notation
 from calmtin.core.quantities import quantity
 from calmtin.core.recipe.grammar import Amount, Phrase, read_phrase
+from calmtin.core.recipe.items import stated_of
 from calmtin.core.recipe.measures import Form, Unit, Weight, is_weight, size_of, to_weight
-from calmtin.core.recipe.reader import others_of, refuse_disagreement, stated_of
+from calmtin.core.recipe.typed import refuse_disagreement
+from calmtin.core.recipe.weights import others_of
 from calmtin.core.units import in_span, inside, read_number
 
 Drops = tuple[float, float, float]

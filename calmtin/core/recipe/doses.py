@@ -14,7 +14,7 @@ from calmtin.core.messages import Words, gettext_noop, said
 from calmtin.core.notation import USUAL, Notation
 from calmtin.core.recipe.boxes import refuse_leftovers
 from calmtin.core.recipe.grammar import read_phrase
-from calmtin.core.recipe.reader import weigh_typed
+from calmtin.core.recipe.typed import weigh_typed
 from calmtin.core.units import read_number
 
 _ON_TOP = re.compile(

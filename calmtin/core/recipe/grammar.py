@@ -19,6 +19,7 @@ from calmtin.core.recipe.vocabulary import (
     SPOONS,
     SYSTEMS,
     TIMES,
+    TIMES_OVER,
     UNIT_WORDS,
     in_system,
 )
@@ -164,9 +165,16 @@ class _Reader:
         if token.kind == "word" and token.low in ONE_OF:
             one, low, high = ONE_OF[token.low]
             return Amount((low + high) / 2, low, high, one, token.text), i + 1
+        if token.kind == "word" and token.low in TIMES_OVER:
+            return self._times_over(Fraction(TIMES_OVER[token.low]), i + 1)
         if not self._begins_number(i) or (read := self.numbers.read(i)) is None:
             return None
-        number, j = read
+        # "half of 50 g" is read before anything else that "half" may begin.
+        return self._times_over(read[0].value, read[1], most=1) or self._measured(i, *read)
+
+    def _measured(self, i: int, number: Number, j: int) -> tuple[Amount, int] | None:
+        """Return the amount of a number that was read, its product, range, unit and heap put together."""
+        token = self.tokens[i]
         if self._is(j, "x", "×") and (times := self.numbers.read(j + 1)):
             number = _times(number, times[0])
             j = times[1]
@@ -176,6 +184,8 @@ class _Reader:
         if unit is None:
             # "a balm", "one of these": a word is an amount only before a measure.
             return (_amount_of(number, None), j) if token.kind == "num" else None
+        if unit == "percent" and (of := self._times_over(number.value / 100, after, most=1)):
+            return of  # "10 % of 200 g"
         number = _heaped(number, heap)
         part = self.numbers.part(after + 1) if self._is(after, "and") else None
         if part and self._unit(self._past_of(part[1]))[0] is None:
@@ -186,6 +196,24 @@ class _Reader:
                 number, after = _between(number, second[0]), end
                 self.found.worked_out.add("range")
         return _amount_of(number, unit, says_weight=says_weight), after
+
+    def _times_over(self, times: Fraction, i: int, *, most: int = 100) -> tuple[Amount, int] | None:
+        """Return so many times, but under `most`, the measure after "of": "half of 50 g".
+
+        The measure begins with digits.
+        """
+        says_of = self._is(i, "of")
+        token = self.numbers.at(i + 1 if says_of else i)
+        if times >= most or token is None or token.kind != "num" or (most == 1 and not says_of):
+            return None
+        if (read := self._one(i + 1 if says_of else i)) is None:
+            return None
+        amount, after = read
+        if amount.unit is None or amount.unit == "percent":
+            return None
+        self.found.worked_out.add("product")
+        value, low, high = (float(times) * part for part in (amount.value, amount.low, amount.high))
+        return Amount(value, low, high, amount.unit, "", None, amount.says_weight), after
 
     def _range(self, number: Number, i: int) -> tuple[Number, int]:
         if not self._is(i, *_RANGE):
@@ -246,13 +274,13 @@ class _Reader:
         if self._is(i, "fl", "fluid"):
             i += 2 if self._is(i + 1, ".") else 1
             if self._is(i, "oz", "ounce", "ounces", "ozs"):
-                return in_system("fl_oz", system or self.system), self._past_dot(i + 1), heap, False
+                return self._of_system("fl_oz", system), self._past_dot(i + 1), heap, False
             return None, start, heap, False
         token = self.numbers.at(i)
         if token is None:
             return None, start, heap, False
         if token.low in SPOONS and self._is(i + 1, "spoon", "spoons", "spoonful", "spoonfuls"):
-            return in_system(SPOONS[token.low], system or self.system), i + 2, heap, False
+            return self._of_system(SPOONS[token.low], system), i + 2, heap, False
         # A lone capital T is a tablespoon and a small t a teaspoon, as cooks write them.
         lone: dict[str, Unit] = {"T": "tbsp", "t": "tsp"}
         unit = lone.get(token.text) or UNIT_WORDS.get(token.low)
@@ -266,7 +294,11 @@ class _Reader:
         )
         if says_weight:
             i = self._past_dot(i + (2 if self._is(i, "by") else 1))
-        return in_system(unit, system or self.system), i, heap, says_weight
+        return self._of_system(unit, system), i, heap, says_weight
+
+    def _of_system(self, unit: Unit, system: str | None) -> Unit:
+        """Return whose cup or spoon it is; a bench of imperial cups has the spoons of today."""
+        return in_system(unit, system or ("uk" if self.system == "imperial" else self.system))
 
     def _past_dot(self, i: int) -> int:
         token = self.numbers.at(i)

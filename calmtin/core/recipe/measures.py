@@ -39,6 +39,7 @@ Unit = Literal[
     "tbsp",
     "imperial_tbsp",
     "metric_tbsp",
+    "australian_tbsp",
     "dessertspoon",
     "tsp",
     "imperial_tsp",
@@ -77,6 +78,7 @@ UNIT_NAMES: dict[Unit, str] = {
     "metric_cup": "cups (metric, 250 ml)",
     "tbsp": "tablespoons (US)",
     "metric_tbsp": "tablespoons (metric, 15 ml)",
+    "australian_tbsp": "tablespoons (Australian, 20 ml)",
     "tsp": "teaspoons (US)",
     "metric_tsp": "teaspoons (metric, 5 ml)",
     "pinch": "pinches",
@@ -140,6 +142,7 @@ def registry() -> pint.UnitRegistry[float]:
     units: pint.UnitRegistry[float] = pint.UnitRegistry(cache_folder=None)
     units.define("kitchen_metric_cup = 250 * milliliter")
     units.define("kitchen_metric_tablespoon = 15 * milliliter")
+    units.define("kitchen_australian_tablespoon = 20 * milliliter")
     units.define("kitchen_metric_teaspoon = 5 * milliliter")
     units.define("kitchen_pinch = teaspoon / 16")
     units.define("kitchen_imperial_cup = 284.13 * milliliter")
@@ -174,6 +177,7 @@ _PINT: dict[Unit, str] = {
     "metric_cup": "kitchen_metric_cup",
     "tbsp": "tablespoon",
     "metric_tbsp": "kitchen_metric_tablespoon",
+    "australian_tbsp": "kitchen_australian_tablespoon",
     "tsp": "teaspoon",
     "metric_tsp": "kitchen_metric_teaspoon",
     "pinch": "kitchen_pinch",

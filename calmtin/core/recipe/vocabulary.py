@@ -46,13 +46,22 @@ ONE_OF: dict[str, tuple[Unit, float, float]] = {
 }  # fmt: skip
 
 SYSTEMS = {
-    "us": "us", "american": "us", "imperial": "imperial", "uk": "imperial", "british": "imperial",
-    "metric": "metric",
+    "us": "us", "american": "us", "imperial": "imperial", "uk": "uk", "british": "uk",
+    "metric": "metric", "australian": "australian", "aus": "australian", "aussie": "australian",
 }  # fmt: skip
 
 _IN_SYSTEM: dict[str, dict[Unit, Unit]] = {
     "us": {},
     "metric": {"cup": "metric_cup", "tbsp": "metric_tbsp", "tsp": "metric_tsp"},
+    # A British spoon of today is a metric one; its cup and its pint are not.
+    "uk": {
+        "cup": "imperial_cup",
+        "tbsp": "metric_tbsp",
+        "tsp": "metric_tsp",
+        "pint": "imperial_pint",
+        "fl_oz": "imperial_fl_oz",
+    },
+    "australian": {"cup": "metric_cup", "tbsp": "australian_tbsp", "tsp": "metric_tsp"},
     "imperial": {
         "cup": "imperial_cup",
         "tbsp": "imperial_tbsp",
@@ -67,6 +76,9 @@ def in_system(unit: Unit, system: str) -> Unit:
     """Return whose cup or spoon it is."""
     return _IN_SYSTEM[system].get(unit, unit)
 
+
+# So many times the amount that follows: "twice 50 g".
+TIMES_OVER: dict[str, int] = {"twice": 2, "double": 2, "thrice": 3, "triple": 3, "treble": 3}
 
 # How full a spoon or cup is, beside one that is level: usual, least, most.
 HEAPS: dict[str, tuple[float, float, float]] = {
@@ -94,7 +106,7 @@ FILLER_WORDS = frozenset(
     of the about approx approximately roughly around ca circa heaping scant level rounded generous
     large small organic raw pure natural good quality cosmetic grade cold pressed unscented essential
     oils eo optional your favourite favorite some plus or so each to taste if desired needed for extra
-    add use another up deodorised deodorized rbd fresh fine finely food expeller certified local
+    add use another up this it its deodorised deodorized rbd fresh fine finely food expeller certified local
     i we have used maybe then also just that is which equals equal
     """.split()  # noqa: SIM905
 )

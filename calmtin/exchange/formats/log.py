@@ -13,6 +13,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
+from functools import partial
 from time import sleep
 from typing import Any
 
@@ -27,17 +28,20 @@ from calmtin.core.data.loader import kinds, synonyms
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
-from calmtin.core.limits import CHECK_C, RUNG, check, check_day, check_text
+from calmtin.core.limits import CHECK_C, RUNG, check, check_text
 from calmtin.core.materials import Shelf, percents_of
 from calmtin.core.messages import Message, Words, said
 from calmtin.core.process.checks import LOOKS, SIGNS
-from calmtin.core.process.fill import Filling, Losses, for_containers, melt_of
+from calmtin.core.process.complaints import Complaint, Feels
+from calmtin.core.process.fill import Filling, for_containers, melt_of
 from calmtin.core.process.grain import COOLINGS
+from calmtin.core.process.losses import Losses
 from calmtin.core.process.weighing import share_out
 from calmtin.core.quantities import Temperature
 from calmtin.core.recipe.matching import name_material
-from calmtin.core.units import read_number
-from calmtin.exchange.formats.spreadsheets import as_typed, no_formula, table_rows
+from calmtin.core.units import read_number, read_temperature
+from calmtin.exchange.formats.days import Order, order_of, read_day
+from calmtin.exchange.formats.spreadsheets import as_typed, gather, no_formula, table_rows
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.services import set_process, start_formula
@@ -52,9 +56,24 @@ SIGN_COLUMNS = tuple(SIGNS)
 COLUMNS = (
     "formula", "kind", "version", "pour", "poured", "called_off", "batch_g", "into", "cooling",
     "whipped_pct", "materials", "kept", "checked", "look", "at_c", "age_days", "felt_rung", "press_g",
-    "rod_mm", "verdict", "who", *SIGN_COLUMNS, "left_out", "notes",
+    "rod_mm", "verdict", "feels", "complaints", "who", *SIGN_COLUMNS, "left_out", "notes",
 )  # fmt: skip
 REQUIRED = ("formula", "poured", "materials")
+# What makers call these columns in sheets of their own.
+KNOWN_AS = {
+    "name": "formula", "recipe": "formula", "product": "formula", "date": "poured", "day": "poured",
+    "made": "poured", "made_on": "poured", "poured_on": "poured", "ingredients": "materials",
+    "material": "materials", "what_went_in": "materials", "type": "kind", "temperature": "at_c",
+    "temp": "at_c", "at": "at_c", "firmness": "felt_rung", "felt": "felt_rung", "note": "notes",
+    "comment": "notes", "comments": "notes", "checked_on": "checked", "tester": "who",
+}  # fmt: skip
+SAMPLE = (
+    "formula,kind,poured,materials,checked,at_c,felt_rung,verdict,complaints,notes\r\n"
+    "Oarlock hand salve,firm salve,2026-05-31,20 g beeswax; 80 g olive oil,2026-06-02,"
+    "21,5,keep,,Good grip.\r\n"
+    "Headwind lip stick,lip balm,2026-06-07,22 g beeswax; 30 g shea butter; 48 g almond oil,2026-06-08,"
+    "21,6.5,tweak,drags; sticky,\r\n"
+)
 MOST_ROWS = 5_000
 BREATH_S = 0.03  # between two pours: who waits for the book asks for it every 25 ms at first
 NOON = time(12)
@@ -115,6 +134,8 @@ def _check_cells(pour: Pour, made: Check) -> dict[str, Any]:
         "press_g": " ".join(f"{grams:g}" for grams in made.press_g),
         "rod_mm": "" if made.rod_mm is None else f"{made.rod_mm:g}",
         "verdict": made.verdict,
+        "feels": made.feels,
+        "complaints": "; ".join(made.complaints),
         "who": made.who,
         **{slug: SIGNS[slug].words[place] for slug, place in made.signs.items() if slug in SIGNS},
         "left_out": made.why_left_out,
@@ -151,24 +172,31 @@ class RowOutcome:
     is_wrong: bool = False
 
 
-def look_over(user: Any, text: str) -> tuple[list[RowOutcome], list[OldPour]]:
+def look_over(user: Any, text: str, dates: str = "") -> tuple[list[RowOutcome], list[OldPour]]:
     """Return what each row of old notes would do, and the pours they come to. Changes nothing.
 
-    Raises `CalmTinError` when it is no such file at all.
+    `dates` is "day" or "month" where the maker was asked which comes first. Raises `CalmTinError` when it
+    is no such file at all, or has to ask.
     """
-    rows = table_rows(text, required=REQUIRED, most=MOST_ROWS)
+    rows = table_rows(text, required=REQUIRED, most=MOST_ROWS, known_as=KNOWN_AS)
+    days = [str(row.get(column) or "") for row in rows for column in ("poured", "checked")]
+    order = order_of(days, chosen=dates)
     shelf, known = shelf_for(user), synonyms()
     named: dict[str, str] = {}  # materials by what they are called, each looked up once
     found: dict[tuple[Any, ...], OldPour] = {}
     outcomes = []
+    nothing: dict[str, Any] = {}
     for number, row in enumerate(rows, start=2):
+        problems: list[str] = []
         try:
             cells = {key: as_typed((value or "").strip()) for key, value in row.items() if key}
-            pour = _old_pour(number, cells, shelf, known, named)
+            pour = _old_pour(number, cells, shelf, known, named, order, problems)
+            look = gather(problems, partial(_old_look, cells, order), nothing)
+            if problems:
+                raise CalmTinError(" ".join(problems))
             key = (pour.formula.lower(), pour.poured, tuple(pour.parts), pour.cooling)
             first = key not in found
             pour = found.setdefault(key, pour)
-            look = _old_look(cells)
             if look:
                 pour.looks.append(look)
             outcomes.append(RowOutcome(number, _told(pour, look, first)))
@@ -185,9 +213,9 @@ def look_over(user: Any, text: str) -> tuple[list[RowOutcome], list[OldPour]]:
     return outcomes, list(found.values())
 
 
-def preview_log(user: Any, text: str) -> list[RowOutcome]:
+def preview_log(user: Any, text: str, dates: str = "") -> list[RowOutcome]:
     """Return what each row of old notes would do. Changes nothing; raises what `look_over` raises."""
-    return look_over(user, text)[0]
+    return look_over(user, text, dates)[0]
 
 
 def _told(pour: OldPour, look: dict[str, Any], is_first: bool) -> Words:
@@ -205,21 +233,29 @@ def _told(pour: OldPour, look: dict[str, Any], is_first: bool) -> Words:
 
 
 def _old_pour(
-    number: int, cells: Mapping[str, str], shelf: Shelf, known: Mapping[str, str], named: dict[str, str]
+    number: int,
+    cells: Mapping[str, str],
+    shelf: Shelf,
+    known: Mapping[str, str],
+    named: dict[str, str],
+    order: Order,
+    problems: list[str],
 ) -> OldPour:
+    """Return the pour of a row; each of its faults goes into `problems`."""
     name = cells["formula"]
     if not name:
-        raise CalmTinError(gettext("“formula” is empty. Give the formula’s name."))
-    check_text(name, 80, name="“formula”")
-    kind = cells.get("kind") or "firm_salve"
+        problems.append(gettext("“formula” is empty. Give the formula’s name."))
+    gather(problems, lambda: check_text(name, 80, name="“formula”"), None)
+    kind = _kind_named(cells.get("kind") or "firm_salve")
     if kind not in kinds():
-        raise CalmTinError(said("“kind” must be one of {kinds}.", kinds=", ".join(kinds())))
-    cooling = cells.get("cooling") or "rest_then_chill"
+        problems.append(said("“kind” must be one of {kinds}.", kinds=", ".join(kinds())))
+    cooling = (cells.get("cooling") or "rest_then_chill").lower().replace(" ", "_")
     if cooling not in COOLINGS:
-        raise CalmTinError(said("“cooling” must be one of {coolings}.", coolings=", ".join(COOLINGS)))
-    whipped = _number(cells, "whipped_pct", high=300.0)
-    parts = _materials(cells["materials"], shelf, known, named)
-    day = _day(cells["poured"], "poured")
+        problems.append(said("“cooling” must be one of {coolings}.", coolings=", ".join(COOLINGS)))
+    whipped = gather(problems, lambda: _number(cells, "whipped_pct", high=300.0), None)
+    none: list[tuple[str, Decimal]] = []
+    parts = gather(problems, lambda: _materials(cells["materials"], shelf, known, named), none)
+    day = gather(problems, lambda: _day(cells["poured"], "poured", order), date.min)
     whole = sum((amount for _, amount in parts), Decimal(0))
     in_grams = " g " in cells["materials"] and "%" not in cells["materials"]
     return OldPour(name, kind, day, cooling, int(whipped or 0), parts, number, whole if in_grams else None)
@@ -250,9 +286,18 @@ def _materials(
     return list(found.items())
 
 
-def _old_look(cells: Mapping[str, str]) -> dict[str, Any]:
-    felt = _number(cells, "felt_rung", high=10.0)
-    signs = {}
+def _kind_named(text: str) -> str:
+    """Return the slug of a kind by that or by its name: "Firm salve", "lip balm"."""
+    plain = text.strip().lower().replace("_", " ")
+    for slug, kind in kinds().items():
+        names = (slug.replace("_", " "), kind.name, kind.short_name, kind.short_name.split(" in ")[0])
+        if plain in (name.lower() for name in names):
+            return slug
+    return text
+
+
+def _old_signs(cells: Mapping[str, str]) -> dict[str, int]:
+    signs: dict[str, int] = {}
     for slug in SIGN_COLUMNS:
         told = cells.get(slug, "").lower()
         if told:
@@ -262,26 +307,41 @@ def _old_look(cells: Mapping[str, str]) -> dict[str, Any]:
                     said("“{slug}” must be one of {words}.", slug=slug, words=", ".join(SIGNS[slug].words))
                 )
             signs[slug] = words.index(told)
+    return signs
+
+
+def _old_look(cells: Mapping[str, str], order: Order) -> dict[str, Any]:
+    """Return the check of a row; empty where it tells of none."""
+    felt = _number(cells, "felt_rung", high=10.0)
+    signs = _old_signs(cells)
     verdict = cells.get("verdict", "").lower()
     if verdict and verdict not in Check.Verdict.values:
         raise CalmTinError(gettext("“verdict” must be keep, tweak or drop."))
+    feels = cells.get("feels", "").lower().replace(" ", "_")
+    if feels and feels not in set(Feels):
+        raise CalmTinError(said("“feels” must be one of {words}.", words=", ".join(Feels)))
+    bothers = [word.strip() for word in cells.get("complaints", "").lower().split(";") if word.strip()]
+    if not set(bothers) <= set(Complaint):
+        raise CalmTinError(said("“complaints” must be some of {words}.", words=", ".join(Complaint)))
     notes = cells.get("notes", "")
     check_text(notes, 4000, name="“notes”")
-    if felt is None and not signs and not verdict and not notes:
+    if felt is None and not any((signs, verdict, feels, bothers, notes)):
         return {}
-    at_c = _number(cells, "at_c", low=-40.0, high=110.0, signed=True)
+    at_c = None
+    if cells.get("at_c"):
+        at_c = read_temperature(cells["at_c"], name="“at_c”", low_c=CHECK_C[0], high_c=CHECK_C[1])
     if felt is not None and at_c is None:
         raise CalmTinError(gettext("“at_c” is empty: give the temperature of the test."))
     if felt is not None:
         check(felt, RUNG, name="“felt_rung”")
-    temp_c = 21.0 if at_c is None else float(at_c)
-    check(temp_c, CHECK_C, name="“at_c”", unit="°C")
     look = cells.get("look", "")
     return {
-        "checked": _day(cells["checked"], "checked") if cells.get("checked") else None,
-        "temp_c": temp_c,
+        "checked": _day(cells["checked"], "checked", order) if cells.get("checked") else None,
+        "temp_c": 21.0 if at_c is None else at_c,
         "felt_rung": felt,
         "verdict": verdict,
+        "feels": feels,
+        "complaints": bothers,
         "notes": notes,
         "signs": signs,
         "who": cells.get("who", "")[:40],
@@ -289,29 +349,13 @@ def _old_look(cells: Mapping[str, str]) -> dict[str, Any]:
     }
 
 
-def _number(
-    cells: Mapping[str, str], column: str, *, high: float, low: float = 0.0, signed: bool = False
-) -> Decimal | None:
+def _number(cells: Mapping[str, str], column: str, *, high: float) -> Decimal | None:
     text = cells.get(column, "")
-    if not text:
-        return None
-    below = signed and text.startswith(("-", "−"))
-    number = read_number(
-        text.lstrip("-−") if below else text, name=f"“{column}”", low=max(low, 0.0), high=high
-    )
-    return -number if below else number
+    return read_number(text, name=f"“{column}”", high=high) if text else None
 
 
-def _day(text: str, column: str) -> date:
-    try:
-        day = date.fromisoformat(text[:10])
-    except ValueError:
-        raise CalmTinError(
-            said(
-                "“{column}” must be a day such as 2026-05-31, not “{text}”.", column=column, text=text[:20]
-            )
-        ) from None
-    check_day(day, name=f"“{column}”")
+def _day(text: str, column: str, order: Order) -> date:
+    day = read_day(text, column, order)
     if day > timezone.localdate():
         raise CalmTinError(said("“{column}” is in the future. Check the year.", column=column))
     return day
@@ -342,14 +386,14 @@ def _shares_of(pour: Pour, shelf: Shelf) -> frozenset[tuple[str, float]]:
     return frozenset((m.slug, round(pct, 1)) for m, pct in percents_of(actual_parts(pour, shelf)).items())
 
 
-def import_log(user: Any, text: str) -> list[RowOutcome]:
+def import_log(user: Any, text: str, dates: str = "") -> list[RowOutcome]:
     """Bring in old notes or, when any row is wrong, nothing; return the outcomes.
 
     They take nothing from today's pantry: what they used is long gone. Each pour comes in by itself, so
     that other makers wait for one at most; one that is in the log is left as it is, so what was broken
     off may be sent again.
     """
-    outcomes, pours = look_over(user, text)
+    outcomes, pours = look_over(user, text, dates)
     if any(outcome.is_wrong for outcome in outcomes):
         return outcomes
     for old in sorted(pours, key=lambda pour: pour.poured):

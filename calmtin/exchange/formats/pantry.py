@@ -19,13 +19,14 @@ from calmtin.common.numbers import plain
 from calmtin.core.custom_material import own_material
 from calmtin.core.data.loader import drops_per_ml, library
 from calmtin.core.errors import CalmTinError
-from calmtin.core.limits import check_day, check_text
+from calmtin.core.limits import check_text
 from calmtin.core.materials import GROUPS, Material, Shelf
 from calmtin.core.messages import Message, Words, notation_in_force, said
 from calmtin.core.quantities import Mass
 from calmtin.core.recipe.boxes import read_grams
 from calmtin.core.units import read_number
-from calmtin.exchange.formats.spreadsheets import as_typed, no_formula, table_rows
+from calmtin.exchange.formats.days import Order, order_of, read_day
+from calmtin.exchange.formats.spreadsheets import as_typed, gather, no_formula, table_rows
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, Movement, OwnMaterial
 from calmtin.pantry.queries.lots import lots_of
@@ -39,7 +40,21 @@ COLUMNS = (
 MOST_ROWS = 20_000
 # A row that agrees with a lot in these is that lot; balance, note and opening change as it is used.
 SAME_LOT = ("material", "amount_g", "bought_on", "price")
-REQUIRED = ("what", "material")
+REQUIRED = ("material",)
+# What makers call these columns in sheets of their own.
+KNOWN_AS = {
+    "item": "material", "ingredient": "material", "amount": "amount_g", "weight": "amount_g",
+    "grams": "amount_g", "quantity": "amount_g", "left": "left_g", "bought": "bought_on",
+    "date": "bought_on", "purchased": "bought_on", "cost": "price", "paid": "price",
+    "expires": "best_before", "expiry": "best_before", "use_by": "best_before", "opened": "opened_on",
+    "notes": "note", "comment": "note", "comments": "note",
+}  # fmt: skip
+DAYS = ("bought_on", "best_before", "opened_on")
+SAMPLE = (
+    "what,material,amount_g,bought_on,price,best_before,note\r\n"
+    "lot,beeswax_yellow,500 g,2026-05-31,12.50,2029-05-31,pellets\r\n"
+    "lot,olive_oil,1 kg,2026-06-07,9.80,2027-12-31,\r\n"
+)
 MOST_CHARS = {"note": 2000, "name": 80, "material": 80, "allergens": 120}
 PLACES = {"density": 3, "limit_pct": 3, "melt_low_c": 3, "melt_high_c": 3, "strength_pct": 3}
 
@@ -96,51 +111,61 @@ def export_pantry(user: Any, today: date) -> str:
     return out.getvalue()
 
 
-def preview(user: Any, text: str) -> list[Outcome]:
+def preview(user: Any, text: str, dates: str = "") -> list[Outcome]:
     """Return what each row of `text` would do. Changes nothing.
 
-    Raises `CalmTinError` when it is no such file at all.
+    `dates` is "day" or "month" where the maker was asked which comes first. Raises `CalmTinError` when it
+    is no such file at all, or has to ask.
     """
-    rows = table_rows(text, required=REQUIRED, most=MOST_ROWS)
+    rows = table_rows(text, required=REQUIRED, most=MOST_ROWS, known_as=KNOWN_AS)
+    order = order_of([str(row.get(column) or "") for row in rows for column in DAYS], chosen=dates)
     shelf = shelf_for(user)
     names = {m.name.lower(): slug for slug, m in shelf.items()}
     here = Counter(Lot.objects.of(user).filter(voided_at=None).values_list(*SAME_LOT))
     outcomes: list[Outcome] = []
     for number, row in enumerate(rows, start=2):
         try:
-            outcomes.append(_unless_here(_outcome(number, row, shelf, names), here))
+            outcomes.append(_unless_here(_outcome(number, row, shelf, names, order), here))
         except CalmTinError as refused:
             outcomes.append(Outcome(number, str(refused), is_wrong=True))
     return outcomes
 
 
-def _outcome(number: int, row: dict[str, Any], shelf: Shelf, names: dict[str, str]) -> Outcome:
+def _outcome(
+    number: int, row: dict[str, Any], shelf: Shelf, names: dict[str, str], order: Order
+) -> Outcome:
     if None in row or None in row.values():
         raise CalmTinError(gettext("It has more or fewer cells than the header."))
     cells = {key: as_typed((value or "").strip(" ")) for key, value in row.items()}
     for column, cell in cells.items():
         check_text(cell, MOST_CHARS.get(column, 200), name=f"“{column}”")
-    if cells["what"] == "material":
+    what = (cells.get("what") or "lot").lower()
+    if what == "material":
         return _material_outcome(number, cells, shelf, names)
-    if cells["what"] != "lot":
-        raise CalmTinError(said("“what” must be lot or material, not “{cells}”.", cells=cells["what"][:20]))
+    if what != "lot":
+        raise CalmTinError(said("“what” must be lot or material, not “{cells}”.", cells=what[:20]))
+    problems: list[str] = []
     slug = names.get(cells["material"].lower(), cells["material"])
     if slug not in shelf and slug not in names.values():
-        raise CalmTinError(said("There is no material called “{cells}”.", cells=cells["material"][:40]))
-    check_text(cells.get("note", ""), 200, name=gettext("“note” of a lot"))
+        problems.append(said("There is no material called “{cells}”.", cells=cells["material"][:40]))
+    gather(problems, lambda: check_text(cells.get("note", ""), 200, name=gettext("“note” of a lot")), None)
     # A material that an earlier row of this file brings is not on the shelf yet: its lots are weighed.
-    amount_g = _weight(cells.get("amount_g", ""), "amount_g", shelf.get(slug), low=0.01)
+    material = shelf.get(slug)
+    amount = cells.get("amount_g", "")
+    amount_g = gather(problems, lambda: _weight(amount, "amount_g", material, low=0.01), Decimal(0))
     left = cells.get("left_g", "")
     facts = {
         "material": slug,
         "amount_g": amount_g,
-        "left_g": _weight(left, "left_g", shelf.get(slug)) if left else None,
-        "price": _number(cells, "price", high=100_000, required=False),
-        "bought_on": _day(cells, "bought_on", required=True),
-        "best_before": _day(cells, "best_before"),
-        "opened_on": _day(cells, "opened_on"),
+        "left_g": gather(problems, lambda: _weight(left, "left_g", material) if left else None, None),
+        "price": gather(problems, lambda: _number(cells, "price", high=100_000, required=False), None),
+        "bought_on": gather(problems, lambda: _day(cells, "bought_on", order, required=True), None),
+        "best_before": gather(problems, lambda: _day(cells, "best_before", order), None),
+        "opened_on": gather(problems, lambda: _day(cells, "opened_on", order), None),
         "note": cells.get("note", ""),
     }
+    if problems:
+        raise CalmTinError(" ".join(problems))
     label = shelf[slug].label if slug in shelf else cells["material"]
     adds = Message("adds a lot of {label}, {amount}", label=label, amount=Mass(amount_g))
     return Outcome(number, adds, facts=facts, what="lot")
@@ -216,28 +241,19 @@ def _weight(text: str, column: str, material: Material | None, *, low: float = 0
     )
 
 
-def _day(cells: dict[str, str], column: str, *, required: bool = False) -> date | None:
+def _day(cells: dict[str, str], column: str, order: Order, *, required: bool = False) -> date | None:
     text = cells.get(column, "")
-    if not text and not required:
-        return None
-    try:
-        day = date.fromisoformat(text)
-    except ValueError:
-        raise CalmTinError(
-            said(
-                "“{column}” must be a day such as 2026-05-31, not “{text}”.", column=column, text=text[:20]
-            )
-        ) from None
-    check_day(day, name=f"“{column}”")
-    return day
+    return read_day(text, column, order) if text or required else None
 
 
-def import_pantry(user: Any, text: str, *, request_key: UUID | None = None) -> list[Outcome] | None:
+def import_pantry(
+    user: Any, text: str, dates: str = "", *, request_key: UUID | None = None
+) -> list[Outcome] | None:
     """Import the whole file or, when any row is wrong, nothing; return the outcomes.
 
     The file is read before the book is locked. None where it was sent before with `request_key`.
     """
-    outcomes = preview(user, text)
+    outcomes = preview(user, text, dates)
     if any(outcome.is_wrong for outcome in outcomes):
         return outcomes
     return _bring_in(user, outcomes, request_key=request_key)

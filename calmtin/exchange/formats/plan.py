@@ -19,13 +19,13 @@ from calmtin.core.process.fill import (
     MOST_CONTAINERS,
     Filling,
     FillPlan,
-    Losses,
     Melt,
     for_containers,
     from_pot,
     melt_of,
     with_batch,
 )
+from calmtin.core.process.losses import Losses
 from calmtin.core.process.scales import Scale, weigh_on
 from calmtin.core.process.tincture import TINCTURE
 from calmtin.core.quantities import Mass, Volume

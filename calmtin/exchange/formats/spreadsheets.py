@@ -5,8 +5,9 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Callable, Mapping, Sequence
+from types import MappingProxyType
+from typing import Any, TypeVar
 
 from django.utils.translation import gettext
 
@@ -14,6 +15,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import FILE_BYTES
 from calmtin.core.messages import said
 
+T = TypeVar("T")
 MOST_COLUMNS = 60  # each row has a cell for each of them
 
 # What a spreadsheet takes for a formula, however many apostrophes stand before it already.
@@ -38,10 +40,14 @@ def as_typed(cell: str) -> str:
     return cell[1:] if cell.startswith("'") and _RUNS.match(cell) else cell
 
 
-def table_rows(text: str, *, required: Sequence[str], most: int) -> list[dict[str, Any]]:
-    """Return the rows under the header of a CSV file.
+def table_rows(
+    text: str, *, required: Sequence[str], most: int, known_as: Mapping[str, str] = MappingProxyType({})
+) -> list[dict[str, Any]]:
+    """Return the rows under the header of a file, whatever a spreadsheet put between its cells.
 
-    Raises `CalmTinError` for what is none, is too large, or lacks a column that is `required`.
+    Commas, semicolons or tabs; a header in any case and order, by its usual other names (`known_as`);
+    empty rows at the end are none. Raises `CalmTinError` for what is no such file, is too large, or
+    lacks a column that is `required`.
     """
     if len(text) > FILE_BYTES:
         raise CalmTinError(
@@ -49,12 +55,16 @@ def table_rows(text: str, *, required: Sequence[str], most: int) -> list[dict[st
         )
     rows: list[dict[str, Any]] = []
     try:
-        reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline=""), strict=True)
-        if len(reader.fieldnames or ()) > MOST_COLUMNS:
+        text = text.lstrip("\ufeff")
+        delimiter = _delimiter(text)
+        reader = csv.DictReader(io.StringIO(text, newline=""), strict=True, delimiter=delimiter)
+        header = reader.fieldnames or ()
+        if len(header) > MOST_COLUMNS:
             raise CalmTinError(
                 said("The header has more than {most_columns} columns.", most_columns=MOST_COLUMNS),
                 field="file",
             )
+        reader.fieldnames = _columns(header, known_as)
         for row in reader:
             rows.append(row)
             # While reading: what is too long is never read to its end.
@@ -64,6 +74,8 @@ def table_rows(text: str, *, required: Sequence[str], most: int) -> list[dict[st
                 )
     except csv.Error as error:
         raise CalmTinError(said("This is not a CSV file: {error}.", error=error), field="file") from None
+    while rows and not any((cell or "").strip() for cell in rows[-1].values() if isinstance(cell, str)):
+        rows.pop()
     if not rows:
         raise CalmTinError(gettext("There are no rows below the header."), field="file")
     missing = [column for column in required if column not in rows[0]]
@@ -72,3 +84,28 @@ def table_rows(text: str, *, required: Sequence[str], most: int) -> list[dict[st
             said("The header is missing the column {missing}.", missing=missing[0]), field="file"
         )
     return rows
+
+
+def _delimiter(text: str) -> str:
+    """Return what parts the cells of the header: the commonest of semicolons, tabs and commas."""
+    header = text.split("\n", 1)[0]
+    return max(",;\t", key=header.count)
+
+
+def _columns(header: Sequence[str], known_as: Mapping[str, str]) -> list[str]:
+    """Return the columns of a header by our names; what stands twice keeps its own name."""
+    found: list[str] = []
+    for cell in header:
+        plain = re.sub(r"[\s\-./()]+", "_", (cell or "").strip().lower()).strip("_")
+        name = known_as.get(plain, plain)
+        found.append(name if name not in found else cell)
+    return found
+
+
+def gather(problems: list[str], read: Callable[[], T], otherwise: T) -> T:
+    """Return what `read` returns; what it refuses goes into `problems`, so that all are told at once."""
+    try:
+        return read()
+    except CalmTinError as refused:
+        problems.append(str(refused))
+        return otherwise

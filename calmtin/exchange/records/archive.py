@@ -17,7 +17,7 @@ from jsonschema_rs import Draft202012Validator, ValidationError
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import PICTURE_BYTES
 from calmtin.core.messages import said
-from calmtin.exchange.records import version_1, version_2
+from calmtin.exchange.records import version_1, version_2, version_3
 from calmtin.exchange.records.tables import MOST_ROWS, TABLE_NAMED, TABLES, schema_of
 from calmtin.exchange.records.writing import BENCH, FORMAT, MANIFEST, VERSION
 
@@ -146,6 +146,8 @@ def _archive(opened: ZipFile, entries: Mapping[str, ZipInfo]) -> Archive:
         version_1.upgrade(rows)
     if manifest["version"] <= 2:
         version_2.upgrade(rows)
+    if manifest["version"] <= 3:
+        version_3.upgrade(rows)
     for table in TABLES:
         _check_rows(table.name, rows[table.name])
     photos = {row["image"]: row["_key"] for row in rows["photos"]}

@@ -17,6 +17,8 @@ from calmtin.accounts.models import FineScale
 from calmtin.common.owned import Owned
 from calmtin.core.cached import cached_property
 from calmtin.core.process.checks import SIGNS
+from calmtin.core.process.complaints import Complaint
+from calmtin.core.process.heat import GRID_C
 from calmtin.devices.models import Stove, StoveAct
 from calmtin.formulas import models as formulas
 from calmtin.formulas.services.drafts import OF_LINE, OF_VERSION
@@ -106,6 +108,7 @@ TABLES: tuple[Table, ...] = (
     Table("steps_done", pours.StepDone),
     Table("timers", pours.StepTimer),
     Table("readings", pours.PotReading),
+    Table("pot_weights", pours.PotWeight),
     Table("yields", pours.Yield),
     Table("checks", pours.Check),
     Table("photos", pours.CheckPhoto),
@@ -175,6 +178,12 @@ _LABEL_TEXT = {
     "additionalProperties": False,
 }
 _LABEL_TEXT["required"] = list(_LABEL_TEXT["properties"])  # type: ignore[call-overload]
+# A label that was printed before version 1.1 says none of these.
+_LABEL_TEXT["properties"] |= {  # type: ignore[operator]
+    **dict.fromkeys(("what", "address"), _WORDS),
+    "made_on": {"type": ["string", "null"], "pattern": r"^\d{4}-\d\d-\d\d$"},
+    "is_own": {"type": "boolean"},
+}
 
 _NAME = {"type": "string", "maxLength": 120}
 _OWN_ROW = {"anyOf": [{"type": "null"}, {"type": "object", "maxProperties": 30}]}
@@ -222,6 +231,12 @@ _KEPT_CONTAINER = {
 # What the columns that hold more than one value may hold.
 INSIDE: Mapping[tuple[str, str], dict[str, Any]] = {
     ("own_blends", "parts"): _pairs({"type": "string", "maxLength": 60}, {"type": "number", "minimum": 0}),
+    ("stoves", "solids"): {
+        "type": "array",
+        "items": {"type": "number", "minimum": 0, "maximum": 1},
+        "minItems": len(GRID_C),
+        "maxItems": len(GRID_C),
+    },
     ("corrections", "was"): {"type": "object", "additionalProperties": _ANY, "maxProperties": 40},
     ("steps", "state"): {
         "type": "object",
@@ -266,6 +281,11 @@ INSIDE: Mapping[tuple[str, str], dict[str, Any]] = {
             for slug, sign in SIGNS.items()
         },
         "additionalProperties": False,
+    },
+    ("checks", "complaints"): {
+        "type": "array",
+        "items": {"enum": [str(complaint) for complaint in Complaint]},
+        "uniqueItems": True,
     },
     ("closings", "materials"): {
         "type": "object",

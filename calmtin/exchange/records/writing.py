@@ -21,7 +21,7 @@ from calmtin.exchange.records.staging import without_lock
 from calmtin.exchange.records.tables import TABLES, Table, schema_of
 from calmtin.pours.models import CheckPhoto
 
-FORMAT, VERSION = "calmtin.records", 3
+FORMAT, VERSION = "calmtin.records", 4
 MANIFEST = "calm-tin.json"
 BENCH = [field.name for field in Bench._meta.concrete_fields if field.name not in ("id", "user")]
 READ_ME = """Everything of one maker's bench in Calm Tin.

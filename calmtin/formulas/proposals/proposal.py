@@ -87,7 +87,7 @@ class Proposal:
             if layer == "wax":
                 low, high = usual_wax((low, high), [(line.shown, float(line.now)) for line in lines])
             if lines and not low - 0.05 <= share <= high + 0.05:
-                name, short = layer.replace("_", " "), kind.name.split(",")[0].lower()
+                name, short = layer.replace("_", " "), kind.short_name.lower()
                 found.append(
                     said(
                         "{share:.0f} % {name} where a {short} usually has {low:.0f}–{high:.0f}",

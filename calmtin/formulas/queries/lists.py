@@ -168,6 +168,6 @@ def lines_with(user: Any, slug: str) -> list[str]:
 
 def free_name(user: Any, kind: str) -> str:
     """Return a name for a formula that was given none: its kind, numbered where that is taken."""
-    base = kinds()[kind].name.split(",")[0]
+    base = kinds()[kind].short_name
     taken = set(Formula.objects.of(user).filter(name__startswith=base).values_list("name", flat=True))
     return next(name for n in count(1) if (name := base if n == 1 else f"{base} {n}") not in taken)

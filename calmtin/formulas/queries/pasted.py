@@ -5,15 +5,17 @@ from __future__ import annotations
 import hashlib
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
+from functools import partial
 from typing import Any
 
 from django.utils.translation import gettext, gettext_noop
 
+from calmtin.common.numbers import read_box
 from calmtin.common.templatetags.calm import grams, weight
 from calmtin.core.composition import WHOLE
-from calmtin.core.data.loader import drops_per_ml, synonyms
+from calmtin.core.data.loader import drops_per_ml, kinds, synonyms
 from calmtin.core.errors import CalmTinError, EmptyFormula
 from calmtin.core.limits import BATCH_G, WEIGHT_G
 from calmtin.core.materials import Material, Shelf
@@ -21,9 +23,12 @@ from calmtin.core.measured import Measured
 from calmtin.core.messages import Words, notation_in_force, said
 from calmtin.core.process.weighing import share_out
 from calmtin.core.recipe.boxes import read_grams
+from calmtin.core.recipe.items import RecipeLine, Remark, Unresolved
+from calmtin.core.recipe.kind import KindGuess, likely_kind
 from calmtin.core.recipe.matching import SURE
 from calmtin.core.recipe.measures import Weight
-from calmtin.core.recipe.reader import OF_WHICH_BATCH, RecipeLine, Remark, Unresolved, read_recipe, weigh_as
+from calmtin.core.recipe.reader import read_recipe, weigh_as
+from calmtin.core.recipe.weights import OF_WHICH_BATCH, OF_WHICH_PART
 from calmtin.pantry.adapters import shelf_for
 
 LEAVE_OUT = gettext_noop("leave out")
@@ -76,16 +81,20 @@ class PastedRow:
 
 @dataclass(frozen=True)
 class Pasted:
-    """The whole recipe; `asks_batch` where percent stand beside measures and no batch is stated."""
+    """The whole recipe. `asks_batch` where percent stand beside measures and no batch is stated,
+    `asks_part` where parts do; `guess` is the kind that it seems to be.
+    """
 
     rows: list[PastedRow]
+    guess: KindGuess
     asks_batch: bool = False
-    batch_problem: str = ""
+    asks_part: bool = False
+    problems: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def is_settled(self) -> bool:
         """Whether it can become a draft."""
-        return all(row.is_settled for row in self.rows) and bool(self.kept) and not self.batch_problem
+        return all(row.is_settled for row in self.rows) and bool(self.kept) and not self.problems
 
     @property
     def is_news(self) -> bool:
@@ -138,27 +147,20 @@ def read_pasted(user: Any, text: str, settled: Mapping[str, str]) -> Pasted:
     """Read `text` against the maker's shelf, with what the form settled for each line.
 
     `settled` holds material_KEY ("leave out" or a slug), grams_KEY and, as it was shown
-    before, was_KEY for the line whose text has that key; `batch` for percentages.
+    before, was_KEY for the line whose text has that key; `batch` for percentages, `part` for
+    what one part weighs, `name` as typed.
     """
-    shelf, batch_g, problem = shelf_for(user), None, ""
-    if settled.get("batch", "").strip():
-        try:
-            batch_g = read_grams(
-                settled["batch"],
-                name=gettext("The batch"),
-                low=BATCH_G[0],
-                high=BATCH_G[1],
-                notation=notation_in_force(),
-            )
-        except CalmTinError as refused:
-            problem = str(refused)
+    shelf, problems = shelf_for(user), dict[str, str]()
+    batch_g = _asked_g(settled, "batch", gettext("The batch"), problems)
+    part_g = _asked_g(settled, "part", gettext("One part"), problems)
     recipe = read_recipe(
         text,
         shelf,
         synonyms=synonyms(),
         drops_per_ml=drops_per_ml(),
         notation=notation_in_force(),
-        batch_g=None if batch_g is None else float(batch_g),
+        batch_g=batch_g,
+        part_g=part_g,
     )
     seen: Counter[str] = Counter()
     rows = []
@@ -166,8 +168,24 @@ def read_pasted(user: Any, text: str, settled: Mapping[str, str]) -> Pasted:
         key = hashlib.sha256(item.text.encode()).hexdigest()[:10]
         seen[key] += 1
         rows.append(_row(f"{key}{seen[key]}", item, shelf, settled))
-    asks = any(isinstance(i, Unresolved) and i.reason == OF_WHICH_BATCH for i in recipe.items)
-    return Pasted(_with_percents(rows), asks or bool(settled.get("batch", "").strip()), problem)
+    reasons = {str(item.reason) for item in recipe.items if isinstance(item, Unresolved)}
+    asks = {
+        box: str(reason) in reasons or bool(settled.get(box, "").strip())
+        for box, reason in (("batch", OF_WHICH_BATCH), ("part", OF_WHICH_PART))
+    }
+    rows = _with_percents(rows)
+    known = [(row.material, float(row.grams)) for row in rows if row.is_kept and row.material and row.grams]
+    words = f"{settled.get('name', '')}\n{text}"
+    return Pasted(rows, likely_kind(words, known, kinds()), asks["batch"], asks["part"], problems)
+
+
+def _asked_g(settled: Mapping[str, str], box: str, name: str, problems: dict[str, str]) -> float | None:
+    """Return a weight that the page asks for once, g; its error goes into `problems`."""
+    if not settled.get(box, "").strip():
+        return None
+    read = partial(read_grams, settled[box], name=name, low=BATCH_G[0], high=BATCH_G[1])
+    told = read_box(problems, box, partial(read, notation=notation_in_force()))
+    return None if box in problems else float(told)
 
 
 def _row(

@@ -9,7 +9,8 @@ from calmtin.accounts.models import Bench
 from calmtin.core.data.loader import scent_facts
 from calmtin.core.materials import Shelf, pure
 from calmtin.core.process.grain import Cooling
-from calmtin.core.process.run_sheet import Batch, Step, run_sheet
+from calmtin.core.process.run_sheet import run_sheet
+from calmtin.core.process.steps import Batch, Step
 from calmtin.formulas.adapters import alcohol_pct_of, composition_of
 from calmtin.formulas.models import FinishPart, Version
 from calmtin.formulas.queries.formula import CautionView

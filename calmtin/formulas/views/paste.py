@@ -25,11 +25,15 @@ def paste(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             pasted = read_pasted(request.user, form.cleaned_data["text"], request.POST)
+            # What the page guessed is guessed anew; what the maker chose stays.
+            chosen = form.cleaned_data["kind"]
+            is_own = chosen and chosen != request.POST.get("guessed", "")
+            context["kind"] = chosen if is_own else pasted.guess.kind
             if "make" in request.POST and pasted.is_settled and not pasted.is_news:
                 made = services.start_formula(
                     request.user,
                     name=form.cleaned_data["name"] or "Pasted recipe",
-                    kind=form.cleaned_data["kind"] or "firm_salve",
+                    kind=context["kind"],
                     lines=pasted.percents(),
                     measured=pasted.measured(),
                     batch_g=pasted.batch_g,

@@ -157,6 +157,8 @@ def card_json(card: Card) -> dict[str, Any]:
                 "rod_mm": check.rod_mm,
                 "signs": check.signs,
                 "verdict": check.verdict,
+                "feels": check.feels,
+                "complaints": check.complaints,
                 "who": check.who,
                 "notes": check.notes,
             }

@@ -21,7 +21,7 @@ from calmtin.pantry.adapters import containers_for
 from calmtin.pantry.models import Infusion
 from calmtin.pantry.queries.lots import left_of
 from calmtin.pantry.queries.today import infusions_of
-from calmtin.plans.queries.fill import usual_container
+from calmtin.plans.queries.rows import usual_container
 from calmtin.pours.models import Check, Pour, PourFilling
 
 STAYS = timedelta(days=7)  # on the list after its day

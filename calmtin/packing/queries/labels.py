@@ -24,7 +24,7 @@ from calmtin.pictures.labels import Page, label_type, pages_of
 from calmtin.pours.adapters.filled import Filled, filled_of
 from calmtin.pours.models import Pour
 
-WORDS = ("name", "use", "note", "naming", "sheet", "count", "first")
+WORDS = ("name", "what", "use", "note", "naming", "sheet", "count", "first", "for")
 
 
 @dataclass(frozen=True)
@@ -45,11 +45,17 @@ class LabelsView:
     count: int = 0
     first: int = 1
     unclear: tuple[Material, ...] = ()
+    is_own: bool = False
 
     @property
     def can_print(self) -> bool:
         """Whether it fits and all that is in it is known."""
         return self.label is not None and not self.unclear
+
+    @property
+    def unused(self) -> list[tuple[str, str]]:
+        """The words that a label for oneself does not show, kept for the day that it goes to others."""
+        return [(name, self.boxes[name]) for name in ("use", "note", "naming")]
 
     @property
     def namings(self) -> Mapping[Any, str]:
@@ -69,13 +75,19 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
     first = _number(boxes, "first", gettext("The first place"), sheet.each, problems)
     if not boxes["name"].strip():
         problems["name"] = gettext("Enter a name; it goes at the top of the label.")
-    for field in ("name", "use", "note"):
+    is_own = boxes["for"] == "own"
+    for field in ("name", "what", "use", "note"):
         try:
             refuse_claims(**{field: boxes[field]})
         except CalmTinError as refused:
             problems[field] = str(refused)
     text, unclear = label_text(
-        pour, shelf, bench, filled, **{word: boxes[word] for word in ("name", "use", "note", "naming")}
+        pour,
+        shelf,
+        bench,
+        filled,
+        **{word: boxes[word] for word in ("name", "what", "use", "note", "naming")},
+        is_own=is_own,
     )
     label = None
     if not problems:
@@ -100,6 +112,7 @@ def labels_view(pour: Pour, shelf: Shelf, bench: Bench, typed: Mapping[str, str]
         count,
         first,
         unclear,
+        is_own,
     )
 
 
@@ -112,6 +125,9 @@ def _boxes(
     finish = f", {filled.finish}" if filled.finish else ""
     usual = {
         "name": f"{formula.name}{finish}"[:60],
+        "what": formula.kind_facts.short_name.split(" in a ")[0],
+        # A bench that names its maker has labels for others; a label for oneself needs less.
+        "for": "others" if bench.label_maker else "own",
         "use": USES.get(formula.kind, ""),
         "note": "",
         "naming": "inci",
@@ -120,7 +136,8 @@ def _boxes(
         "first": "1",
     }
     if kept is not None:
-        usual |= {"name": kept.name, "use": kept.use, "note": kept.note, "naming": kept.naming}
+        usual |= {"name": kept.name, "what": kept.what, "for": "own" if kept.is_own else "others"}
+        usual |= {"use": kept.use, "note": kept.note, "naming": kept.naming}
         usual |= {"sheet": kept.sheet_slug} if kept.sheet_slug in sheets else {}
     # Other pieces have a number, and may have a name, of their own.
     is_same = typed.get("was", typed.get("position", "")) == typed.get("position", "")

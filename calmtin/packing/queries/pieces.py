@@ -37,6 +37,13 @@ class PiecesView:
     is_unpriced: bool
 
     @property
+    def wants_labels(self) -> bool:
+        """Whether a piece left the house with labels that were meant for oneself."""
+        prints = list(self.pour.label_prints.all())
+        is_out = any(entry.went in (PieceGone.Went.GIVEN, PieceGone.Went.SOLD) for entry in self.gone)
+        return is_out and bool(prints) and bool(prints[-1].text.get("is_own"))
+
+    @property
     def left(self) -> int:
         """How many are left in all."""
         return sum(row.left for row in self.rows)

@@ -25,6 +25,9 @@ from calmtin.pours.adapters.filled import filled_at, parts_by_finish
 from calmtin.pours.models import Pour
 from calmtin.pours.services.rehearsing import refuse_rehearsal
 
+# The most letters of each of the maker's own words.
+MOST = {"name": 60, "what": 40, "use": 200, "note": 200}
+
 
 @sent_once
 @transaction.atomic
@@ -34,6 +37,7 @@ def print_labels(
     *,
     position: int,
     name: str,
+    what: str = "",
     use: str = "",
     note: str = "",
     naming: str = "inci",
@@ -41,21 +45,23 @@ def print_labels(
     count: int,
     first: int = 1,
     cut_lines: bool = False,
+    is_own: bool = False,
 ) -> LabelPrint:
     """Record and print labels for some pieces, starting at a place on the sheet.
 
-    The maker's words stay with the formula for its next pour. Raises `CalmTinError` for words that
-    claim what oils cannot do, for a material whose bottle has to be read first, for a place that the
-    sheet lacks, and where nothing readable fits.
+    A label for oneself (`is_own`) says what it is and from when. The maker's words stay with the formula
+    for its next pour. Raises `CalmTinError` for words that claim what oils cannot do, for a material
+    whose bottle has to be read first, for a place that the sheet lacks, and where nothing readable fits.
     """
     read_again(user, pour)
     refuse_rehearsal(pour)
     filled = filled_at(pour, position)
     if not name.strip():
         raise CalmTinError(gettext("Enter a name; it goes at the top of the label."), field="name")
-    for field, typed, most in (("name", name, 60), ("use", use, 200), ("note", note, 200)):
-        check_text(typed, most, name="This", field=field)
-    refuse_claims(name=name, use=use, note=note)
+    texts = {"name": name.strip(), "what": what.strip(), "use": use.strip(), "note": note.strip()}
+    for field, most in MOST.items():
+        check_text(texts[field], most, name="This", field=field)
+    refuse_claims(**texts)
     if naming not in NAMINGS:
         raise CalmTinError(gettext("Choose how the ingredients are named."), field="naming")
     check(count, CONTAINERS, name=gettext("The number of labels"), field="count")
@@ -65,8 +71,7 @@ def print_labels(
     on = sheet_named(user, sheet)
     if not 1 <= first <= on.each:
         raise CalmTinError(said("The sheet has labels 1 to {each}.", each=on.each), field="first")
-    words = {"name": name.strip(), "use": use.strip(), "note": note.strip(), "naming": naming}
-    text, unclear = label_text(pour, shelf, bench, filled, **words)
+    text, unclear = label_text(pour, shelf, bench, filled, **texts, naming=naming, is_own=is_own)
     if unclear:
         names = ", ".join(material.label for material in unclear)
         raise CalmTinError(
@@ -79,7 +84,9 @@ def print_labels(
         )
     fit(text, on.shape, label_type())
     LabelText.objects.update_or_create(
-        formula=pour.version.formula, finish=filled.finish, defaults={**words, **_sheet_columns(sheet)}
+        formula=pour.version.formula,
+        finish=filled.finish,
+        defaults={**texts, "naming": naming, "is_own": is_own, **_sheet_columns(sheet)},
     )
     return LabelPrint.objects.create(
         pour=pour,

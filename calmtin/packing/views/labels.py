@@ -13,6 +13,7 @@ from django.utils.translation import gettext
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from calmtin.accounts.queries import bench_of
+from calmtin.common.actions import address_at
 from calmtin.common.fields import refuse
 from calmtin.common.idempotency import key_of
 from calmtin.common.numbers import whole_number
@@ -25,6 +26,7 @@ from calmtin.packing.models import LabelPrint, LabelSheet
 from calmtin.packing.queries.labels import labels_view
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pictures.labels import FONTS, to_pdf, to_png
+from calmtin.pours.models import Pour
 from calmtin.pours.queries.record import pour_with_lines
 
 NOT_ON_A_LABEL = ("checks__photos", "timers", "readings", "kept")
@@ -46,7 +48,8 @@ def labels(request: HttpRequest, pk: int) -> HttpResponse:
                 request.user,
                 found,
                 position=view.filled.position,
-                **{word: view.boxes[word] for word in ("name", "use", "note", "naming", "sheet")},
+                **{word: view.boxes[word] for word in ("name", "what", "use", "note", "naming", "sheet")},
+                is_own=view.is_own,
                 count=view.count,
                 first=view.first,
                 cut_lines=view.cut_lines,
@@ -57,6 +60,14 @@ def labels(request: HttpRequest, pk: int) -> HttpResponse:
             context["problem"] = str(refused)
             context["stops"] = getattr(refused, "stops", [])
     return page_or_fragment(request, "packing/labels.html", "packing/_labels.html", context)
+
+
+@require_safe
+def scan(request: HttpRequest, pk: int) -> HttpResponse:
+    """Lead from the code on a label to the check on a phone, or to the record of its pour."""
+    found = Pour.objects.own_or_404(request.user, pk=pk)
+    is_phone = "Mobi" in request.headers.get("User-Agent", "")
+    return redirect(address_at("check", found.pk) if is_phone else reverse("pours:pour", args=[found.pk]))
 
 
 @require_safe

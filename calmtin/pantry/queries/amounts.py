@@ -9,7 +9,7 @@ from calmtin.common.templatetags.calm import range_end
 from calmtin.core.data.loader import drops_per_ml
 from calmtin.core.materials import Material
 from calmtin.core.messages import notation_in_force, said
-from calmtin.core.recipe.reader import weigh_typed
+from calmtin.core.recipe.typed import weigh_typed
 
 
 @dataclass(frozen=True)

@@ -4,6 +4,7 @@ from calmtin.pantry.services.blends import keep_blend
 from calmtin.pantry.services.containers import (
     add_container,
     add_vessel,
+    buy_containers,
     correct_container,
     delete_container,
     remove_vessel,
@@ -37,6 +38,7 @@ __all__ = [
     "add_material",
     "add_vessel",
     "balance",
+    "buy_containers",
     "buy_lot",
     "correct_container",
     "correct_infusion",

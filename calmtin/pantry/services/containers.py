@@ -36,6 +36,33 @@ def correct_container(
 
 
 @transaction.atomic
+def use_containers(user: Any, row: OwnContainer, count: int) -> OwnContainer:
+    """Take `count` filled containers off those on hand, or give them back where it is negative.
+
+    Moulds are reused, so they stay; so do containers whose number on hand is not recorded.
+    """
+    read_again(user, row)
+    if row.on_hand is None or row.is_reused or count == 0:
+        return row
+    row.on_hand = max(row.on_hand - count, 0)
+    row.save(update_fields=["on_hand"])
+    return row
+
+
+@sent_once
+@transaction.atomic
+def buy_containers(user: Any, row: OwnContainer, *, count: int) -> OwnContainer:
+    """Add `count` containers that were bought to those on hand; raises `CalmTinError` for too many."""
+    read_again(user, row)
+    check(count, limits.BOUGHT, name=gettext("The number bought"), field="bought")
+    on_hand = (row.on_hand or 0) + count
+    check(on_hand, limits.ON_HAND, name=gettext("The number on hand"), field="bought")
+    row.on_hand = on_hand
+    row.save(update_fields=["on_hand"])
+    return row
+
+
+@transaction.atomic
 def delete_container(user: Any, row: OwnContainer) -> None:
     """Delete a container that no pour has used; raises `CalmTinError` with the pours otherwise."""
     read_again(user, row)
@@ -49,6 +76,7 @@ def _check_container(name: str, brim_ml: float, facts: dict[str, Any]) -> None:
     for field, span in {
         "usual_level_pct": limits.FILL_PCT,
         "cavities": limits.CAVITIES,
+        "uses": limits.USES,
         "on_hand": limits.ON_HAND,
         "price": limits.PRICE,
         "tare_g": limits.WEIGHT_G,

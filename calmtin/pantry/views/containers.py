@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
@@ -12,7 +14,7 @@ from calmtin.common.numbers import whole_number
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
 from calmtin.pantry.adapters import containers_for
-from calmtin.pantry.forms import ContainerForm, ReasonForm, VesselForm
+from calmtin.pantry.forms import BoughtForm, ContainerForm, ReasonForm, VesselForm
 from calmtin.pantry.models import OwnContainer, Vessel
 from calmtin.pantry.queries.corrections import corrections_of
 
@@ -21,6 +23,8 @@ from calmtin.pantry.queries.corrections import corrections_of
 def container_list(request: HttpRequest) -> HttpResponse:
     """Show containers and moulds; POST adds one."""
     is_vessel = "vessel_name" in request.POST
+    if "bought" in request.POST:
+        return _buy(request)
     form = ContainerForm(request.POST if request.POST and not is_vessel else None)
     vessel = VesselForm(request.POST if is_vessel else None)
     try:
@@ -42,9 +46,27 @@ def container_list(request: HttpRequest) -> HttpResponse:
             return redirect("pantry:containers")
     except CalmTinError as refused:
         refuse(vessel if is_vessel else form, refused)
+    return _list(request, form, vessel)
+
+
+def _buy(request: HttpRequest) -> HttpResponse:
+    """Add the containers that were bought to those on hand."""
+    row = OwnContainer.objects.own_or_404(request.user, pk=whole_number(request.POST.get("row"), 0))
+    bought = BoughtForm(request.POST)
+    if bought.is_valid():
+        try:
+            count = int(bought.cleaned_data["bought"])
+            services.buy_containers(request.user, row, count=count, request_key=key_of(request))
+            return redirect("pantry:containers")
+        except CalmTinError as refused:
+            refuse(bought, refused)
+    return _list(request, ContainerForm(), VesselForm(), bought=bought, bought_row=row)
+
+
+def _list(request: HttpRequest, form: ContainerForm, vessel: VesselForm, **more: Any) -> HttpResponse:
     own = OwnContainer.objects.of(request.user)
     shipped = [c for slug, c in containers_for(request.user).items() if not slug.startswith("my_")]
-    context = {"form": form, "own": own, "shipped": shipped, "vessel": vessel}
+    context = {"form": form, "own": own, "shipped": shipped, "vessel": vessel, **more}
     context["vessels"] = Vessel.objects.of(request.user)
     return render(request, "pantry/containers.html", context)
 

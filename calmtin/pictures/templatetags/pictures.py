@@ -7,6 +7,8 @@ from django import template
 from django.template.loader import render_to_string
 from django.utils.safestring import SafeString
 
+from calmtin.pictures.labels import LABEL_QUIET
+from calmtin.pictures.qr import qr_code
 from calmtin.pictures.section import TinSection
 
 register = template.Library()
@@ -36,6 +38,19 @@ def ladder(picture: Any) -> dict[str, Any]:
 def small_ladder(picture: Any) -> dict[str, Any]:
     """Show a ladder without words."""
     return {"small": picture}
+
+
+@register.inclusion_tag("pictures/qr.html")
+def qr(address: str) -> dict[str, Any]:
+    """Show the QR code of an address."""
+    return {"qr": qr_code(address)}
+
+
+@register.inclusion_tag("pictures/code_to_scan.html")
+def code_to_scan(run: Any) -> dict[str, Any]:
+    """Show a code to scan at its place on a label."""
+    code = qr_code(run.text, quiet=LABEL_QUIET)
+    return {"run": run, "code": code, "scale": run.width / code.width}
 
 
 @register.inclusion_tag("pictures/trio.html")

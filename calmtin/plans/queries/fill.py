@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from functools import partial
-from typing import Any, Literal
+from typing import Any
 
-from django.utils.translation import gettext, gettext_noop
+from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench, FineScale
 from calmtin.common.notation import Boxes, scale_weight
@@ -16,26 +16,22 @@ from calmtin.common.numbers import read_box, whole_number
 from calmtin.core.composition import WHOLE, Composition, Part
 from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
-from calmtin.core.errors import CalmTinError
+from calmtin.core.errors import CalmTinError, DoesNotFit
 from calmtin.core.limits import BATCH_G, LOSS_PCT, span_in_words
 from calmtin.core.materials import Material, Shelf, pure
-from calmtin.core.messages import Message, notation_in_force, said
+from calmtin.core.messages import Message, notation_in_force
 from calmtin.core.process.fill import (
-    MOST_CONTAINERS,
     Container,
     Filling,
     FillPlan,
-    Losses,
     Melt,
-    came_to_more,
     for_containers,
     from_pot,
-    learned_cling,
     melt_of,
     whipped_counts,
-    whole_pot,
     with_batch,
 )
+from calmtin.core.process.losses import Losses, came_to_more, is_missing_some, learned_cling
 from calmtin.core.process.scales import (
     Dilution,
     Scale,
@@ -46,30 +42,16 @@ from calmtin.core.process.scales import (
     weigh_on,
 )
 from calmtin.core.process.tincture import TINCTURE
+from calmtin.core.process.uneven import Fit, ways_to_fill, whole_pot
 from calmtin.core.quantities import Mass, Percent, Quantity
-from calmtin.core.recipe.boxes import read_fill, read_grams
-from calmtin.core.units import read_number
+from calmtin.core.recipe.boxes import read_grams
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Finish, Version
 from calmtin.formulas.queries.scents import about_in_words, drops_in
 from calmtin.pantry.adapters import containers_for
 from calmtin.plans.pour_day import CountedPour, pour_day
+from calmtin.plans.queries.rows import WAYS, FillRow, Way, fitting, rows_of
 
-Way = Literal["pot", "containers", "whole"]
-WAYS: dict[Way, str] = {
-    "pot": gettext_noop("From a batch"),
-    "containers": gettext_noop("From containers"),
-    "whole": gettext_noop("No containers"),
-}
-MOST_ROWS = 8
-USUAL_CONTAINER = {
-    "gloss": "gloss_tube_8ml",
-    "lip_balm": "lip_tube_standard",
-    "lotion_bar": "mould_round_60ml",
-    "massage_bar": "mould_rect_90ml",
-    "whipped_butter": "jar_120ml",
-    "poured_butter": "jar_60ml",
-}
 # What a bench loses before its own pours have said: a film on pot and spatula, a drop to test.
 USUAL_LOSSES: dict[str, Quantity] = {
     "cling_g": Mass(Decimal(1)),
@@ -80,19 +62,6 @@ USUAL_LOSSES: dict[str, Quantity] = {
     "powder_pct": Percent(2),
 }
 LAST_POURS = 5
-
-
-@dataclass(frozen=True)
-class FillRow:
-    """One kind of container in the plan, as typed; `filling` once it can be read."""
-
-    place: int
-    container: str
-    count: str
-    fill: str
-    finish: str
-    filling: Filling | None = None
-    problem: str = ""
 
 
 @dataclass(frozen=True)
@@ -138,7 +107,10 @@ class FinishShare:
 
 @dataclass(frozen=True)
 class FillView:
-    """The plan as typed, and all that follows from it; `plan` is None while something cannot be read."""
+    """The plan as typed, and all that follows from it; `plan` is None while something cannot be read.
+
+    `fits` are the ways to use up what the containers leave over, `fit` the one that was chosen.
+    """
 
     version: Version
     way: Way
@@ -151,6 +123,8 @@ class FillView:
     losses: Losses | None = None
     plan: FillPlan | None = None
     counts: tuple[int, int] | None = None
+    fits: list[Fit] = field(default_factory=list)
+    fit: str = ""
     lines: list[Line] = field(default_factory=list)
     shares: list[FinishShare] = field(default_factory=list)
     is_learned: bool = False
@@ -207,8 +181,10 @@ def fill_view(
         boxes["have_g"] = ""  # the pot itself was typed after that
     problems: dict[str, str] = {}
     melt = _melt_of(version, composition)
-    rows = _rows(version, way, containers, melt, finishes, typed)
     losses = _losses(boxes, problems)
+    rows = rows_of(version, way, containers, melt, finishes, typed)
+    if "container_0" not in typed and way == "pot" and not problems:
+        rows = fitting(rows, containers, melt, losses, version.batch_g)
     view = FillView(
         version,
         way,
@@ -223,6 +199,7 @@ def fill_view(
         left_out=left_out,
         lots=_lots(composition, typed),
         containers=containers,
+        fit=typed.get("fit", ""),
     )
     if problems or any(row.problem for row in rows):
         return view
@@ -251,7 +228,7 @@ def _planned(
             if problems:
                 return replace(view, problems=problems)
             if view.way == "whole":
-                plan = whole_pot(melt, fillings[0].container, losses, batch_g=pot)
+                plan = _whole(melt, fillings, losses, pot, problems)
             else:
                 plan = from_pot(melt, fillings, losses, batch_g=pot)
                 if melt.overrun:
@@ -263,10 +240,27 @@ def _planned(
         at = refused.field if refused.field in view.boxes else "plan"
         return replace(view, problems=problems | {at: str(refused)})
     plan = with_batch(plan, losses, batch)
+    fits = []
+    if view.way == "pot" or problems:
+        larger = view.containers.values()
+        fits = ways_to_fill(melt, fillings, losses, batch_g=batch, containers=larger)
+        plan = next((fit.plan for fit in fits if fit.way == view.fit), plan)
     if view.boxes["have_g"].strip():
         view.boxes["pot"] = scale_weight(batch)
     lines = [_line(part, w, parts, view.scales, batch) for part, w in zip(parts, weighings, strict=True)]
-    return replace(view, plan=plan, lines=lines, counts=counts, shares=_shares(view, plan, shelf))
+    shares = _shares(view, plan, shelf)
+    return replace(view, plan=plan, problems=problems, lines=lines, counts=counts, fits=fits, shares=shares)
+
+
+def _whole(
+    melt: Melt, fillings: list[Filling], losses: Losses, pot: Decimal, problems: dict[str, str]
+) -> FillPlan:
+    """Return all of a batch in one container, or, where that is too small, in as many as it takes."""
+    try:
+        return whole_pot(melt, fillings[0].container, losses, batch_g=pot)
+    except DoesNotFit as refused:
+        problems["plan"] = str(refused)
+        return from_pot(melt, fillings, losses, batch_g=pot)
 
 
 def _melt_of(version: Version, composition: Composition) -> Melt:
@@ -281,106 +275,19 @@ def _melt_of(version: Version, composition: Composition) -> Melt:
     )
 
 
-def _rows(
-    version: Version,
-    way: Way,
-    containers: Mapping[str, Container],
-    melt: Melt,
-    finishes: list[Finish],
-    typed: Mapping[str, str],
-) -> list[FillRow]:
-    """Return the rows of containers: as typed, or those of the maker's last pour of this kind."""
-    asked = [n for n in range(MOST_ROWS) if typed.get(f"container_{n}", "") in containers]
-    if "container_0" not in typed:
-        start = _last_fillings(version, containers) or [(usual_container(version, containers), "", "")]
-        rows = [
-            FillRow(n, container.slug, count, fill, "") for n, (container, count, fill) in enumerate(start)
-        ]
-        if way == "containers":
-            needed = typed.get("count", "")  # by a day
-            rows = [replace(r, count=r.count or needed or "12") for r in (rows[:1] if needed else rows)]
-    else:
-        rows = [
-            FillRow(
-                place,
-                typed[f"container_{n}"],
-                typed.get(f"count_{n}", ""),
-                # Another container asks for its own usual fill.
-                typed.get(f"fill_{n}", "") if typed.get(f"was_{n}", "") == typed[f"container_{n}"] else "",
-                typed.get(f"finish_{n}", ""),
-            )
-            for place, n in enumerate(asked)
-        ]
-    if way == "whole":
-        rows = rows[:1]
-    on_top = {f.name: float(sum(part.percent for part in f.parts.all())) / 100.0 for f in finishes}
-    return [_read_row(row, way, containers[row.container], melt, on_top) for row in rows]
-
-
-def _read_row(
-    row: FillRow, way: Way, container: Container, melt: Melt, on_top: Mapping[str, float]
-) -> FillRow:
-    """Return a row with its filling, or with its error."""
-    notation = notation_in_force()
-    each_ml = container.volume_ml * container.usual_level
-    count = MOST_CONTAINERS
-    if way == "pot" and container.on_hand is not None and not container.is_mould:
-        count = max(min(count, container.on_hand), 1)
-    try:
-        if row.fill.strip():
-            each_ml = read_fill(
-                row.fill,
-                name=gettext("The fill"),
-                brim_ml=container.volume_ml,
-                density=melt.density_pour,
-                notation=notation,
-            )
-        if row.count.strip() or way == "containers":
-            count = int(
-                read_number(
-                    row.count,
-                    name=gettext("The count"),
-                    low=1,
-                    high=MOST_CONTAINERS,
-                    places=0,
-                    notation=notation,
-                )
-            )
-    except CalmTinError as refused:
-        return replace(row, problem=str(refused))
-    finish = row.finish if row.finish in on_top else ""
-    filling = Filling(container, count, each_ml, finish, on_top.get(finish, 0.0))
-    return replace(row, fill=row.fill or _fill_words(each_ml, container), finish=finish, filling=filling)
-
-
-def _fill_words(each_ml: float, container: Container) -> str:
-    return said("{each_ml:.3g} %", each_ml=100.0 * each_ml / container.volume_ml)
-
-
-def _last_fillings(
-    version: Version, containers: Mapping[str, Container]
-) -> list[tuple[Container, str, str]]:
-    """Return the containers of the newest pour of this kind, as a plan begins with them."""
-    return [
-        (containers[slug], "", _fill_words(each_ml, containers[slug]))
-        for slug, each_ml in pour_day().last_fillings(version)
-        if slug in containers
-    ]
-
-
-def usual_container(version: Version, containers: Mapping[str, Container]) -> Container:
-    """Return the container that a plan for this kind starts with."""
-    return containers[USUAL_CONTAINER.get(version.formula.kind, "tin_1oz")]
-
-
 def _learned(user: Any) -> tuple[tuple[float, float] | None, list[CountedPour]]:
     """Return what clings at this bench, grams and share, from its last pours that were counted.
 
-    Beside it are those of them that came to more than was in the pot, which tell nothing.
+    Beside it are those of them whose count cannot be right, which tell nothing.
     """
     counted = pour_day().counted_pours(user, LAST_POURS)
     losses = [(pour.melt_g, pour.lost_g) for pour in counted]
-    return learned_cling(losses), [pour for pour in counted if came_to_more(pour.melt_g, pour.lost_g)]
+    left_out = [
+        pour
+        for pour in counted
+        if came_to_more(pour.melt_g, pour.lost_g) or is_missing_some(pour.melt_g, pour.lost_g)
+    ]
+    return learned_cling(losses), left_out
 
 
 def _usual_losses(cling: tuple[float, float] | None) -> dict[str, Quantity]:

@@ -30,8 +30,10 @@ from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import containers_for
 from calmtin.plans.adapters import at_share
 from calmtin.plans.queries.fill import scales_of
+from calmtin.plans.queries.rows import sample_container, too_small_for
 
 MOST_SAMPLES = 8
+USUAL_SAMPLE_G = Decimal(12)
 
 
 @dataclass(frozen=True)
@@ -76,8 +78,8 @@ def series_view(
     part = next((p for p in parts if p.key == typed.get("line")), wax)
     at = float(part.percent)
     shares = listed(digits(s, ".3g") for s in (at, at + 3.0, at + 6.0))
-    boxes = Boxes({"sample": Mass(Decimal(12)), "lost": Mass(Decimal("0.5"))}, typed)
-    usual = {"shares": shares, "container": "jar_15ml"}
+    boxes = Boxes({"sample": Mass(USUAL_SAMPLE_G), "lost": Mass(Decimal("0.5"))}, typed)
+    usual = {"shares": shares, "container": sample_container(containers_for(user), USUAL_SAMPLE_G)}
     boxes.update({name: typed.get(name, text) for name, text in usual.items()} | {"line": part.key})
     problems: dict[str, str] = {}
     wanted = _shares(boxes["shares"], problems)
@@ -85,6 +87,9 @@ def series_view(
     lost = boxes.grams(problems, "lost", gettext("The loss"), high=BATCH_G[1])
     scale, _ = scale_for(max(sample * Decimal("0.1"), Decimal("0.01")), scales_of(user, bench))
     view = SeriesView(version, parts, part, boxes, problems, containers_for(user), scale, sample)
+    chosen = view.containers.get(boxes["container"])
+    if not problems and chosen and (words := too_small_for(chosen, sample)):
+        problems["container"] = words
     if problems:
         return view
     try:

@@ -27,6 +27,7 @@ from calmtin.formulas.models import Version
 from calmtin.formulas.proposals.substitute import stand_ins
 from calmtin.pantry.adapters import containers_for
 from calmtin.plans.adapters import Variant, at_share
+from calmtin.plans.queries.rows import sample_container, too_small_for
 
 WAYS = {
     "wax": gettext_noop("More or less wax"),
@@ -37,6 +38,7 @@ WAYS = {
     "without": gettext_noop("Without one thing"),
 }
 STARCH = "arrowroot"
+USUAL_SAMPLE_G = Decimal(20)
 USUAL_SHIFT, USUAL_STARCH = "+3", "4"
 
 
@@ -79,9 +81,9 @@ def vary_view(
     )
     usual = {
         "by": USUAL_STARCH if way == "starch" else USUAL_SHIFT,
-        "container": "jar_15ml",
+        "container": sample_container(containers_for(user), USUAL_SAMPLE_G),
     }
-    boxes = Boxes({"sample": Mass(Decimal(20))}, typed)
+    boxes = Boxes({"sample": Mass(USUAL_SAMPLE_G)}, typed)
     boxes.update({name: typed.get(name, text) for name, text in usual.items()})
     boxes.update({"line": line, "other": other})
     view = VaryView(version, way, WAYS, lines, others, boxes, {}, containers_for(user))
@@ -89,6 +91,9 @@ def vary_view(
     sample_g = boxes.grams(problems, "sample", "A sample", low=1.0, high=BATCH_G[1])
     if not problems:
         view = replace(view, sample_g=sample_g)
+        chosen = view.containers.get(boxes["container"])
+        if chosen and (words := too_small_for(chosen, sample_g)):
+            problems["container"] = words
     try:
         trial = _trial(version, composition, shelf, bench, way, boxes)
     except CalmTinError as refused:

@@ -131,7 +131,7 @@ def _query(request: HttpRequest) -> str:
     typed = request.GET.copy()
     if "take" in typed:
         typed["pot"], typed["way"] = request.GET["take"], "pot"
-    for name in ("take", "csrfmiddlewaretoken", "request_key", "seen", "shown"):
+    for name in ("take", "fit", "csrfmiddlewaretoken", "request_key", "seen", "shown"):
         typed.pop(name, None)
     return typed.urlencode()
 

@@ -15,10 +15,11 @@ from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.materials import Material, Shelf, pure
 from calmtin.core.packing.keeping import Keeping, Storage, keeping
-from calmtin.core.process.fill import driven_off
 from calmtin.core.process.grain import Cooling
 from calmtin.core.process.route import OwnStep, arranged
-from calmtin.core.process.run_sheet import Batch, Finish, Step, run_sheet
+from calmtin.core.process.run_sheet import run_sheet
+from calmtin.core.process.steps import Batch, Finish, Melting, Step
+from calmtin.core.process.tincture import TINCTURE, Drying, driven_off, tincture
 from calmtin.core.process.weighing import place_of
 from calmtin.devices.adapters import SimulatedBench
 from calmtin.formulas.adapters import alcohol_pct_of
@@ -86,12 +87,16 @@ def scale_before_g(line: WeighLine, shelf: Shelf) -> Decimal:
 
     What is weighed into a cup of its own is tared, and is not in the pot that the scale runs on with.
     """
-    if line.pour.weighed_into != Pour.Weighing.RUN or place_of(shelf[line.material]) == "cup":
+    pour_c = line.pour.pour_c
+    if (
+        line.pour.weighed_into != Pour.Weighing.RUN
+        or place_of(shelf[line.material], pour_c=pour_c) == "cup"
+    ):
         return Decimal(0)
     others = [
         other
         for other in line.pour.lines.prefetch_related("weigh_ins")
-        if other.pk != line.pk and place_of(shelf[other.material]) != "cup"
+        if other.pk != line.pk and place_of(shelf[other.material], pour_c=pour_c) != "cup"
     ]
     return sum((newest_grams(other) or Decimal(0) for other in others), Decimal(0))
 
@@ -160,7 +165,22 @@ def dry_parts(pour: Pour, shelf: Shelf, *, at: datetime | None = None) -> list[t
 
     `at` leaves out what was added later.
     """
-    return driven_off(pure(actual_parts(pour, shelf, at=at)), alcohol_pct=alcohol_pct_of(pour.version))
+    return boiled_down(pour, pure(actual_parts(pour, shelf, at=at)))
+
+
+def boiled_down(pour: Pour, parts: Sequence[tuple[Material, float]]) -> list[tuple[Material, float]]:
+    """Return parts, g, as a tincture among them is by now: by the pot's weight, else as planned."""
+    return driven_off(parts, alcohol_pct=alcohol_pct_of(pour.version), drying=drying_of(pour))
+
+
+def drying_of(pour: Pour) -> Drying | None:
+    """Return how far a pour's tincture was boiled down; None where there is none or nobody weighed it."""
+    wet = [newest_grams(line) or line.planned_g for line in pour.lines.all() if line.material == TINCTURE]
+    newest = max(pour.pot_weights.all(), key=lambda weight: weight.pk, default=None) if wet else None
+    if newest is None:
+        return None
+    held = tincture(float(sum(wet)), alcohol_pct_of(pour.version))
+    return Drying(held.to_lose_g, float(newest.before_g - newest.grams), float(pour.scale_step_g))
 
 
 def keeping_of(pour: Pour, shelf: Shelf, lots: Mapping[str, Lot] | None = None) -> Keeping | None:
@@ -284,6 +304,8 @@ def batch_of(pour: Pour, shelf: Shelf) -> Batch:
         is_mould=any(container.is_mould for container in into),
         is_tube=any(container_kind(container.kind).is_tube for container in into),
         finishes=_finishes(pour, shelf),
+        melting=cast(Melting, pour.melting),
+        each_g=max((float(filling.each_g) for filling in pour.fillings.all()), default=0.0),
     )
 
 

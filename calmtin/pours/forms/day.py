@@ -23,12 +23,12 @@ from calmtin.common.fields import (
 from calmtin.common.numbers import CENT
 from calmtin.core.engine.firmness import SKIN_C
 from calmtin.core.engine.ladder import LADDER
-from calmtin.core.limits import CHECK_C, TIMER_MINUTES
+from calmtin.core.limits import CHECK_C, TIMER_MINUTES, WEIGHT_G
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.messages import notation_in_force, said
 from calmtin.core.process.fill import MOST_CONTAINERS
+from calmtin.core.process.heat import FRIDGE_C
 from calmtin.core.process.route import OWN, OwnStep, added, moved
-from calmtin.core.process.stove import FRIDGE_C
 from calmtin.core.process.weighing import MODES, Mode
 from calmtin.pours.adapters import newest_yield
 from calmtin.pours.models import Check, PotReading, Pour
@@ -85,6 +85,21 @@ class Stays(Styled):
         super().__init__(*args, **kwargs)
         for name, field in self.fields.items():
             field.widget.attrs["data-was"] = self.get_initial_for_field(field, name) or ""
+
+
+class PotWeightForm(Stays, forms.Form):
+    """What the contents of the pot weigh after a tincture was boiled down."""
+
+    pot_g = WeightField(
+        high=WEIGHT_G[1],
+        label=gettext_lazy("Contents of the pot weigh"),
+        subject=gettext_lazy("The weight"),
+        is_reading=True,
+    )
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["pot_g"].widget.attrs |= {"data-keypad": "", "inputmode": "decimal"}
 
 
 class PotTempForm(Stays, forms.Form):
@@ -227,7 +242,7 @@ class YieldForm(Styled, forms.Form):
             self.fields[f"count_{filling.position}"] = NumberField(
                 high=MOST_CONTAINERS,
                 places=0,
-                label=said("{container_name}, filled", container_name=filling.container_name),
+                label=said("{container}, filled", container=filling.label),
                 initial=counted.get(filling.position, filling.count),
                 subject=gettext("The count"),
                 required=False,

@@ -13,6 +13,7 @@ from django.utils.translation import gettext_lazy
 from calmtin.common.owned import Record, within
 from calmtin.core import limits
 from calmtin.core.engine.press import press_yield
+from calmtin.core.process.complaints import Complaint, Feels, complaint_words
 from calmtin.pours.models.pour import Pour
 
 
@@ -51,6 +52,13 @@ class Check(Record):
         null=True, help_text="gain in volume by whipping, as it was measured, %"
     )
     verdict = models.CharField(max_length=5, choices=Verdict, blank=True)
+    feels = models.CharField(
+        max_length=8,
+        choices=[(feels.value, feels.words) for feels in Feels],
+        blank=True,
+        help_text="how firm it is for what it is for",
+    )
+    complaints = models.JSONField(default=list, blank=True, help_text="what bothers")
     set_test = models.CharField(
         max_length=5, choices=SetTest, blank=True, help_text="where a drop was tried before it was poured"
     )
@@ -80,6 +88,16 @@ class Check(Record):
         """Why it is excluded from the calibration; empty if it counts."""
         newest = max(self.left_out.all(), key=lambda entry: entry.pk, default=None)
         return newest.reason if newest else ""
+
+    @property
+    def bothers(self) -> list[str]:
+        """Its complaints in words."""
+        return complaint_words(self.complaints)
+
+    @property
+    def irritated(self) -> bool:
+        """Whether it tells of a flare-up, as a sign or as a complaint."""
+        return bool(self.signs.get("flare_up")) or Complaint.IRRITATES in self.complaints
 
     @property
     def pressed(self) -> float | None:

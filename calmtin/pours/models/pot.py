@@ -127,6 +127,26 @@ class PotReading(Record):
         return f"{self.pour}: {self.temp_c} C"
 
 
+class PotWeight(Record):
+    """What oil and tincture weigh in the pot once water was driven off; the newest counts."""
+
+    OWNER_PATH = "pour__owner"
+
+    pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="pot_weights")
+    before_g = models.DecimalField(
+        max_digits=9, decimal_places=2, help_text="of oil and tincture that went in"
+    )
+    grams = models.DecimalField(max_digits=9, decimal_places=2)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [*within("pot_weight", limits.WEIGHT_G, "before_g", "grams")]
+
+    def __str__(self) -> str:
+        return f"{self.pour}: {self.grams} g in the pot"
+
+
 class Yield(Record):
     """What a pour really gave: grams that were filled and grams that were left; the newest counts."""
 

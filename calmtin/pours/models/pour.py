@@ -16,6 +16,8 @@ from django.utils.translation import gettext_lazy
 from calmtin.common.owned import Owned, OwnedQuerySet, days_within, within
 from calmtin.core import limits
 from calmtin.core.packing.keeping import STORAGE_NAMES
+from calmtin.core.process.steps import MELTING_NAMES
+from calmtin.core.process.weighing import WEIGHING_NAMES
 from calmtin.devices.models import Stove
 from calmtin.formulas.models import Version
 from calmtin.pantry.models import Lot, OwnContainer, own_slug
@@ -47,9 +49,13 @@ class Pour(Owned):
     """One pour of one version into containers; with a simulated stove it is a rehearsal."""
 
     class Weighing(models.TextChoices):
-        POT = "pot", gettext_lazy("all into one pot, tared between")
-        RUN = "run", gettext_lazy("all into one pot, the scale runs on")
-        CUPS = "cups", gettext_lazy("each in its own cup")
+        POT = "pot", gettext_lazy(WEIGHING_NAMES["pot"])
+        RUN = "run", gettext_lazy(WEIGHING_NAMES["run"])
+        CUPS = "cups", gettext_lazy(WEIGHING_NAMES["cups"])
+
+    class Melting(models.TextChoices):
+        STAGED = "staged", gettext_lazy(MELTING_NAMES["staged"])
+        TOGETHER = "together", gettext_lazy(MELTING_NAMES["together"])
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="pours")
     version = models.ForeignKey(Version, on_delete=models.PROTECT, related_name="pours")
@@ -78,6 +84,7 @@ class Pour(Owned):
     called_off_at = models.DateTimeField(null=True, blank=True)
     called_off_why = models.CharField(max_length=200, blank=True)
     weighed_into = models.CharField(max_length=4, choices=Weighing, default=Weighing.POT)
+    melting = models.CharField(max_length=8, choices=Melting, default=Melting.STAGED)
     storage = models.CharField(
         max_length=8, default="room", choices=list(STORAGE_NAMES.items()), help_text="where it is kept"
     )
@@ -217,6 +224,11 @@ class PourFilling(Owned):
 
     def __str__(self) -> str:
         return f"{self.count} × {self.container_name}"
+
+    @property
+    def label(self) -> str:
+        """Its containers with the finish that their share was given."""
+        return f"{self.container_name}, {self.finish}" if self.finish else self.container_name
 
     @property
     def container_slug(self) -> str:

@@ -10,7 +10,8 @@ from django.utils.translation import gettext
 from calmtin.core.engine.ladder import rung_word
 from calmtin.core.materials import Shelf
 from calmtin.core.messages import said
-from calmtin.core.process.run_sheet import BATH, run_sheet
+from calmtin.core.process.run_sheet import run_sheet
+from calmtin.core.process.steps import BATH
 from calmtin.pours.adapters import (
     batch_of,
 )

@@ -10,14 +10,23 @@ from typing import Any, Literal
 from django.utils.translation import gettext
 
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.messages import notation_in_force, said
-from calmtin.core.process.stove import PotState
+from calmtin.core.messages import Words, notation_in_force, said
+from calmtin.core.process.off_window import wait_for
+from calmtin.core.process.steps import AT_THE_SCALE
 from calmtin.core.quantities import OUNCE_G
 from calmtin.devices.adapters import SimulatedBench
 from calmtin.devices.base import State, Warmth, Weight
-from calmtin.devices.simulated import LONGEST_SKIP_S, SPEEDS, pot_at
+from calmtin.devices.simulated import LONGEST_SKIP_S, SPEEDS, seconds_until
 from calmtin.pictures.beam import Beam, scale_beam
-from calmtin.pours.adapters import lacking_g, newest_grams, next_line, targets_of
+from calmtin.pours.adapters import (
+    batch_of,
+    lacking_g,
+    newest_grams,
+    newest_marks,
+    next_line,
+    sheet_of,
+    targets_of,
+)
 from calmtin.pours.models import Pour
 
 Device = Literal["scale", "probe"]
@@ -28,6 +37,7 @@ LOGGED_EVERY_S = 300.0  # a reading that is worth keeping: it moved, or some min
 LOGGED_EVERY_C = 1.5
 WORTH_C = 0.3
 SETS_BELOW_C = 0.5
+SET_SHARE = 0.3  # of what sets in a room: a spoon stands in it
 
 
 @dataclass(frozen=True)
@@ -52,6 +62,7 @@ class OnScale:
     to_go_g: Decimal
     beam: Beam | None
     is_more: bool
+    restarted: bool
 
     @property
     def may_take(self) -> bool:
@@ -77,6 +88,7 @@ class Live:
     scale_state: State
     on_scale: OnScale | None
     switches: list[tuple[str, list[Switch]]]
+    advice: Words = ""
 
     @property
     def clock_speed(self) -> str:
@@ -86,7 +98,7 @@ class Live:
 
 def rehearsal_or_404(user: Any, pk: int) -> Pour:
     """Return the maker's own rehearsal with what its devices need, or 404: a page asks every second."""
-    rows = Pour.every().filter(stove__isnull=False).select_related("stove")
+    rows = Pour.every().filter(stove__isnull=False).select_related("stove", "version__formula")
     found: Pour = rows.prefetch_related(
         "lines__weigh_ins", "replans", "readings", "stove__acts"
     ).own_or_404(user, pk=pk)
@@ -114,7 +126,15 @@ def live_of(pour: Pour, shelf: Shelf, of: Device) -> Live | None:
         weight.state,
         on_scale,
         [*switches, (gettext("Time"), _of_time(bench))],
+        _advice(pour, shelf, warmth.temp_c) if of == "probe" and not pour.is_weighing else "",
     )
+
+
+def _advice(pour: Pour, shelf: Shelf, temp_c: float | None) -> Words:
+    """Return what the next step of the run sheet waits for at `temp_c`, C."""
+    done = {key for key, mark in newest_marks(pour).items() if mark.is_done} | {*AT_THE_SCALE}
+    following = next((step for step in sheet_of(pour, batch_of(pour, shelf)) if step.key not in done), None)
+    return wait_for(following, temp_c) if following is not None and temp_c is not None else ""
 
 
 def _on_scale(pour: Pour, shelf: Shelf, bench: SimulatedBench, weight: Weight) -> OnScale | None:
@@ -129,7 +149,16 @@ def _on_scale(pour: Pour, shelf: Shelf, bench: SimulatedBench, weight: Weight) -
     beam = None
     if weight.grams is not None:
         beam = scale_beam(float(shown), float(target), float(bench.stove.step_g), unit_g=unit)
-    return OnScale(weight, shelf[line.material], line.position, target, target - shown, beam, is_more)
+    return OnScale(
+        weight,
+        shelf[line.material],
+        line.position,
+        target,
+        target - shown,
+        beam,
+        is_more,
+        bench.scale.restarted,
+    )
 
 
 def _plug(name: str, device: str, state: State) -> Switch:
@@ -185,25 +214,17 @@ def _of_time(bench: SimulatedBench) -> list[Switch]:
 
 def _until_it_sets_s(bench: SimulatedBench) -> float | None:
     """Return the seconds until a melted pot that is left where it stands sets; None where it never does."""
-    set_c = bench.stove.set_c
-    if set_c is None or bench.place == "bath" or not is_melted(bench.pot, set_c):
+    set_c, solids = bench.stove.set_c, bench.setup.pot
+    if set_c is None or bench.place == "bath" or not is_melted(bench.pot_c, set_c):
         return None
-
-    def sets(seconds: float) -> bool:
-        return pot_at(bench.setup, bench.acts, bench.now_s + seconds).frozen > 0.3
-
-    if not sets(LONGEST_SKIP_S):
-        return None
-    low, high = 0.0, LONGEST_SKIP_S
-    while high - low > 1.0:
-        middle = (low + high) / 2.0
-        low, high = (low, middle) if sets(middle) else (middle, high)
-    return round(high)
+    stands_c = solids.where(SET_SHARE * solids.at(bench.setup.room_c))
+    seconds = seconds_until(bench.setup, bench.acts, bench.now_s, stands_c)
+    return round(seconds) if seconds is not None and seconds <= LONGEST_SKIP_S else None
 
 
-def is_melted(pot: PotState, set_c: float) -> bool:
-    """Return whether a pot is liquid through and through."""
-    return pot.temp_c > set_c + SETS_BELOW_C and pot.frozen < 1e-6
+def is_melted(pot_c: float, set_c: float) -> bool:
+    """Return whether a pot of `pot_c`, C, is liquid through and through."""
+    return pot_c > set_c + SETS_BELOW_C
 
 
 def reading_due(pour: Pour) -> float | None:

@@ -63,7 +63,7 @@ def poured_of(pour: Pour) -> Poured:
 
 def flare_ups(user: Any, pour: Pour, shelf: Shelf) -> list[tuple[Check, list[Material]]]:
     """Return the checks with a flare-up, each with the ingredients new to that person."""
-    told = [check for check in pour.checks.all() if check.signs.get("flare_up")]
+    told = [check for check in pour.checks.all() if check.irritated]
     return [(check, _new_to(user, pour, check.who, shelf)) for check in told]
 
 

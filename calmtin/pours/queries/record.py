@@ -19,6 +19,7 @@ from calmtin.pantry.queries.lots import Cost, LotView, cost_of, in_stock, left_o
 from calmtin.pictures.section import TinSection, tin_section
 from calmtin.pours.adapters import (
     actual_parts,
+    boiled_down,
     newest_grams,
     newest_yield,
     next_line,
@@ -144,6 +145,7 @@ OF_A_PAGE = (
     "steps_done",
     "timers",
     "readings",
+    "pot_weights",
     "lines__weigh_ins",
     "checks",
     "checks__photos",
@@ -264,7 +266,7 @@ def weighed_cautions(pour: Pour, shelf: Shelf, bench: Bench) -> list[Caution]:
         return cautions_for(percents, pour.version, bench, batch_g=pour.batch_g)
 
     formula = [(shelf[line.material], float(line.percent)) for line in pour.lines.all()]
-    return told_at_once(found(actual_parts(pour, shelf)), found(formula))
+    return told_at_once(found(boiled_down(pour, actual_parts(pour, shelf))), found(formula))
 
 
 def _pot(in_pot: Sequence[tuple[WeighRow, Decimal]], batch_g: Decimal) -> TinSection:

@@ -3,51 +3,40 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from decimal import Decimal
 
-from django.utils import timezone
-from django.utils.translation import gettext, gettext_noop
-
 from calmtin.accounts.models import Bench
-from calmtin.common.templatetags.calm import temp
 from calmtin.core.cautions.case import Caution
-from calmtin.core.cautions.ceilings import Headroom, headroom_g
-from calmtin.core.data.loader import ceilings, scent_facts
-from calmtin.core.engine.firmness import rung_at
-from calmtin.core.engine.ladder import rung_word
-from calmtin.core.errors import CalmTinError
+from calmtin.core.cautions.ceilings import Headroom
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.messages import Message, Words, said
-from calmtin.core.process.cooling import Forecast, cooling_from, forecast
-from calmtin.core.process.route import ALWAYS, OwnStep, arranged
-from calmtin.core.process.run_sheet import AT_THE_SCALE, BATH, Batch, Step, done_wrong, run_sheet, wait_for
-from calmtin.formulas.queries.scents import about_in_words, drops_in
-from calmtin.pantry.queries.lots import left_of
-from calmtin.pictures.clock import PourClock, pour_clock
+from calmtin.core.messages import Message, Words
+from calmtin.core.process.off_window import done_wrong, wait_for
+from calmtin.core.process.steps import AT_THE_SCALE, BATH, Batch, Step
+from calmtin.core.process.tincture import Drying
+from calmtin.core.process.weighing import MELTS_IN
+from calmtin.formulas.queries.scents import about_in_words
+from calmtin.pictures.clock import PourClock
 from calmtin.pours.adapters import (
     actual_parts,
     batch_of,
+    drying_of,
     newest_marks,
     newest_reading,
     now_of,
-    overrun_of,
-    own_route,
     sheet_of,
 )
 from calmtin.pours.adapters.closed import closing_of
-from calmtin.pours.models import Check, PotAddition, Pour, PourFinishPart, StepDone
+from calmtin.pours.models import Pour, PourFinishPart, StepDone
+from calmtin.pours.queries.by_feel import Felt, felt_of, may_add, rooms_of
 from calmtin.pours.queries.clocks import Running, clocks_of
+from calmtin.pours.queries.cooling_clock import SET_NEAR_C, Ahead, cooling_clock
 from calmtin.pours.queries.record import weighed_cautions
+from calmtin.pours.queries.set_tests import SetTest, set_tests_of
 
 STILL_TRUE = timedelta(minutes=10)  # for so long a reading tells where the pot is
-SET_NEAR_C = 1.0
-THUMB_OFF = 0.8  # rungs by which a thumb may be off
 FILLS = ("late", "scent", "test", "finish", "fill")  # what comes between the melt and the last tin
-LEAST_MINUTES = 20.0
-POINTS = 40
-BY_FEEL = ("scent", "powder", "colour", "antioxidant", "other")
 
 
 @dataclass(frozen=True)
@@ -58,26 +47,6 @@ class StepView:
     done: StepDone | None
     is_next: bool
     due: tuple[datetime, datetime] | None
-
-
-@dataclass(frozen=True)
-class Ahead:
-    """A temperature that matters and when the pot comes to it: as expected, and the 80 % band."""
-
-    name: str
-    temp_c: float
-    at: datetime
-    low: datetime
-    high: datetime
-
-
-@dataclass(frozen=True)
-class Felt:
-    """What went into the pot beside its sheet, and what percentage of it is in there now."""
-
-    addition: PotAddition
-    material: Material
-    percent: float
 
 
 @dataclass(frozen=True)
@@ -92,21 +61,12 @@ class FinishRow:
 
 
 @dataclass(frozen=True)
-class SetTest:
-    """A drop tested before pouring: felt firmness, and the prediction there."""
-
-    check: Check
-    words: str
-    rung: float | None
-    told: str
-
-
-@dataclass(frozen=True)
 class RunView:
     """The run sheet of a pour: readings, clocks, additions by feel, and the forecast.
 
     `wait` says what to wait for before the next step, `wrong` what a step that was done too hot or
     too cold asks for, `is_setting` that the pot goes solid before it was filled.
+    `drying` is how far a tincture was boiled down, `other_melting` the way to melt that it could have.
     `may_add` offers what is added by feel, `rooms` how much more of each scent fits; `cautions` is
     what the pot now needs said that the formula did not; `is_back` that it went back to the bath and
     was not measured since.
@@ -133,6 +93,8 @@ class RunView:
     set_tests: list[SetTest]
     spoons: list[Material]
     sets: bool
+    drying: Drying | None
+    other_melting: str
 
     @property
     def may_go_back(self) -> bool:
@@ -167,7 +129,14 @@ def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None
     latest = _at_hand(readings, now)
     heated = newest.get(BATH)
     cooling = [reading for reading in readings if heated is None or reading[0] >= heated.at]
-    clock, ahead = _clock(batch, steps, cooling, bench, now, bench.room_c if room_c is None else room_c)
+    clock, ahead = cooling_clock(
+        batch,
+        [view.step for view in steps],
+        cooling,
+        bench,
+        now,
+        bench.room_c if room_c is None else room_c,
+    )
     parts = actual_parts(pour, shelf)
     return RunView(
         pour,
@@ -178,9 +147,9 @@ def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None
         clock,
         ahead,
         clocks_of(pour, {view.step.key: view.step.title for view in steps}),
-        _felt(pour, shelf, parts),
+        felt_of(pour, shelf, parts),
         may_add(pour, shelf),
-        _rooms(pour, parts) if not pour.is_weighing else [],
+        rooms_of(pour, parts) if not pour.is_weighing else [],
         [] if pour.is_weighing else weighed_cautions(pour, shelf, bench),
         heated is not None and not cooling,
         wait_for(following.step, latest) if following and latest is not None else "",
@@ -188,10 +157,21 @@ def run_view(pour: Pour, shelf: Shelf, bench: Bench, now: datetime | None = None
         _is_setting(batch, following, readings, latest),
         room_c,
         _finish_rows(pour, shelf, following),
-        _set_tests(pour, shelf),
+        set_tests_of(pour, shelf),
         [m for m, _ in following.step.materials] if following and following.step.key == "powder" else [],
         batch.route == "pour" and batch.set_c is not None,
+        drying_of(pour),
+        _other_melting(batch, following),
     )
+
+
+def _other_melting(batch: Batch, following: StepView | None) -> str:
+    """Return the other way to melt a pot of which nothing is melted yet; empty where there is none."""
+    if following is None or following.step.key not in ("ready", "weigh", "wet", "melt_wax", "melt_all"):
+        return ""
+    if batch.route == "cold_whip" or len({m.layer for m, _ in batch.parts if m.group in MELTS_IN}) < 2:
+        return ""
+    return "staged" if batch.melting == "together" else "together"
 
 
 def weighed_at(pour: Pour) -> datetime:
@@ -251,210 +231,6 @@ def _finish_rows(pour: Pour, shelf: Shelf, following: StepView | None) -> list[F
     return rows
 
 
-def _set_tests(pour: Pour, shelf: Shelf) -> list[SetTest]:
-    """Return the set tests, each compared with the prediction."""
-    tried = [check for check in pour.checks.all() if check.set_test and check.felt_rung is not None]
-    if not tried:
-        return []
-    parts, overrun = actual_parts(pour, shelf), overrun_of(pour)
-    found = []
-    for check in tried:
-        rung = rung_at(parts, check.temp_c, overrun=overrun)
-        off = None if rung is None else float(check.felt_rung or 0) - rung
-        told = gettext("As predicted.")
-        if off is not None and abs(off) > THUMB_OFF:
-            told = said(
-                gettext_noop("{off:.1f} firmer than predicted there.")
-                if off > 0
-                else gettext_noop("{off:.1f} softer than predicted there."),
-                off=abs(off),
-            )
-        found.append(SetTest(check, rung_word(float(check.felt_rung or 0)), rung, told))
-    return found
-
-
-def _rooms(pour: Pour, parts: Sequence[tuple[Material, float]]) -> list[tuple[Material, Headroom, float]]:
-    """Return how much more of each scent of the sheet the pot takes: grams and drops, and what stops it."""
-    formula = pour.version.formula
-    facts, ceiling = scent_facts(), ceilings()[formula.audience]
-    found = []
-    for material, _ in parts:
-        room = headroom_g(parts, material, facts, ceiling, sees_sun=formula.sees_sun)
-        if room is not None:
-            found.append((material, room, drops_in(material, room.grams)[0]))
-    return found
-
-
 def title_of(pour: Pour, shelf: Shelf, key: str) -> str:
     """Return the title of a step on a pour's sheet; empty if it is not on it."""
     return next((step.title for step in sheet_of(pour, batch_of(pour, shelf)) if step.key == key), "")
-
-
-@dataclass(frozen=True)
-class RouteStep:
-    """A step on the page where a maker arranges them, with the title that it has by itself."""
-
-    own: OwnStep
-    usual: str
-    may_skip: bool
-
-    @property
-    def title(self) -> str:
-        """Its title on the page."""
-        return self.own.title or self.usual
-
-
-@dataclass(frozen=True)
-class RouteView:
-    """A maker's route for a kind, as one pour of it shows it; `way` is how it is made."""
-
-    pour: Pour
-    way: str
-    is_own: bool
-    steps: list[RouteStep]
-
-
-def route_view(pour: Pour, shelf: Shelf) -> RouteView:
-    """Return the steps of a pour for arranging: also those that its maker leaves out."""
-    batch = batch_of(pour, shelf)
-    own = own_route(pour, batch.route)
-    computed = run_sheet(batch)
-    usual = {step.key: step.title for step in computed}
-    mine = {step.key: step for step in own}
-    shown = arranged(computed, [replace(step, is_skipped=False) for step in own])
-    steps = [
-        RouteStep(mine.get(s.key, OwnStep(s.key)), usual.get(s.key, s.title), s.key not in ALWAYS)
-        for s in shown
-    ]
-    return RouteView(pour, batch.route, bool(own), steps)
-
-
-def may_add(pour: Pour, shelf: Shelf) -> list[tuple[str, list[tuple[str, str]]]]:
-    """Return the materials that may be added by feel once the sheet is closed, in groups.
-
-    First what is in the pot, scents before all, then what is in stock, then all other materials.
-    """
-    if pour.is_weighing or pour.called_off_at is not None:
-        return []
-
-    def usual(material: Material) -> tuple[int, str]:
-        group = material.group
-        return (BY_FEEL.index(group) if group in BY_FEEL else len(BY_FEEL), material.label)
-
-    inside = {line.material for line in pour.lines.all()} | {a.material for a in pour.additions.all()}
-    stocked = {slug for slug, grams in left_of(pour.owner).items() if grams > 0 and slug in shelf} - inside
-    others = set(shelf) - inside - stocked
-    groups = (
-        (gettext("in this pot"), inside),
-        (gettext("in stock"), stocked),
-        (gettext("other materials"), others),
-    )
-    return [
-        (words, [(m.slug, m.label) for m in sorted((shelf[slug] for slug in slugs), key=usual)])
-        for words, slugs in groups
-        if slugs
-    ]
-
-
-def _felt(pour: Pour, shelf: Shelf, masses: Sequence[tuple[Material, float]]) -> list[Felt]:
-    parts = {material.slug: grams for material, grams in masses}
-    whole = sum(parts.values()) or 1.0
-    return [
-        Felt(addition, shelf[addition.material], 100.0 * parts[addition.material] / whole)
-        for addition in pour.additions.all()
-        if addition.by_feel
-    ]
-
-
-def _clock(
-    batch: Batch,
-    steps: list[StepView],
-    readings: list[tuple[datetime, float]],
-    bench: Bench,
-    now: datetime,
-    room_c: float,
-) -> tuple[PourClock | None, list[Ahead]]:
-    """Return the clock since the pot was last heated, and when it will be at what matters."""
-    if not readings:
-        return None, []
-    hottest = cooling_from([temp_c for _, temp_c in readings])
-    start = readings[hottest][0]
-    cooling = [((at - start) / timedelta(minutes=1), temp_c) for at, temp_c in readings[hottest:]]
-    grams = sum(mass for _, mass in batch.parts)
-    # Where it sets the temperature stands, so that Newton's law holds above only.
-    above = [r for r in cooling if batch.set_c is None or r[1] > batch.set_c + SET_NEAR_C] or cooling[:1]
-    try:
-        told = forecast(above, room_c=room_c, mass_g=grams)
-    except CalmTinError:
-        return None, []
-    by_key = {view.step.key: view.step for view in steps}
-    scent, fill = by_key.get("scent"), by_key.get("fill")
-    wanted = _merged(scent.high_c if scent else None, fill.low_c if fill else None)
-    ahead = [
-        Ahead(name, temp_c, *(start + timedelta(minutes=m) for m in minutes))
-        for name, temp_c in wanted
-        if temp_c < readings[-1][1] and (minutes := told.minutes_to(temp_c)) is not None
-    ]
-    return _picture(told, cooling, wanted, scent, bench, start, now, ahead), ahead
-
-
-def _merged(scent_c: float | None, pour_c: float | None) -> list[tuple[str, float]]:
-    """Return the relevant temperatures with their names; equal ones are merged."""
-    if scent_c is not None and pour_c is not None and scent_c - pour_c < SET_NEAR_C:
-        return [(gettext("add scent, then pour by"), pour_c)]
-    marks = [(gettext("add scent from"), scent_c), (gettext("pour by"), pour_c)]
-    return [(name, temp_c) for name, temp_c in marks if temp_c is not None]
-
-
-def _picture(
-    told: Forecast,
-    cooling: list[tuple[float, float]],
-    wanted: list[tuple[str, float]],
-    scent: Step | None,
-    bench: Bench,
-    start: datetime,
-    now: datetime,
-    ahead: list[Ahead],
-) -> PourClock:
-    passed = max((now - start) / timedelta(minutes=1), cooling[-1][0])
-    last = max((told.minutes_to(temp_c) or (0.0, 0.0, 0.0))[2] for _, temp_c in wanted) if wanted else 0.0
-    horizon = max(LEAST_MINUTES, passed * 1.1, last * 1.15)
-    curve = []
-    for n in range(POINTS + 1):
-        minute = horizon * n / POINTS
-        at = float(told.temp_c(minute))
-        # The band in time, turned into one in temperature by the slope of the law.
-        span = told.minutes_to(at) if n else None
-        low, high = at, at
-        if span is not None and span[0] > 0:
-            low = float(told.temp_c(minute * span[2] / span[0]))
-            high = float(told.temp_c(minute * span[1] / span[0]))
-        curve.append((minute, at, min(low, high), max(low, high)))
-    unit = bench.temperature_unit
-    words = [
-        said(
-            "{name} {temp_c} about {hour}",
-            name=a.name,
-            temp_c=temp(round(a.temp_c), unit),
-            hour=_hour(a.at),
-        )
-        for a in ahead
-    ]
-    ticks = [(m, _hour(start + timedelta(minutes=m))) for m in (0.0, horizon / 2, horizon)]
-    window = (scent.low_c, scent.high_c) if scent and scent.low_c and scent.high_c else None
-    return pour_clock(
-        cooling,
-        curve,
-        window=window if window and window[0] < window[1] else None,
-        marks=[(temp_c, f"{name} {temp(round(temp_c), unit)}") for name, temp_c in wanted],
-        lowest_c=bench.room_c,
-        highest_c=max(t for _, t in cooling) + 5.0,
-        horizon=horizon,
-        now=passed,
-        summary="; ".join(words) or gettext("the pot as it cools"),
-        clock=ticks,
-    )
-
-
-def _hour(at: datetime) -> str:
-    return f"{timezone.localtime(at):%H:%M}"

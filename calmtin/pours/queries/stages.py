@@ -16,7 +16,7 @@ from django.utils.functional import Promise
 from django.utils.translation import gettext_lazy
 
 from calmtin.common.owned import OwnedQuerySet
-from calmtin.core.process.run_sheet import AT_THE_SCALE, FILL
+from calmtin.core.process.steps import AT_THE_SCALE, FILL
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours.adapters import IN_THE_POT, batch_of, newest_marks, sheet_of
 from calmtin.pours.adapters.closed import as_closed

@@ -54,12 +54,12 @@ class WeighRow:
     @property
     def is_in_cup(self) -> bool:
         """Whether it is weighed into a cup of its own, because it goes in later."""
-        return place_of(self.material) == "cup"
+        return place_of(self.material, pour_c=self.line.pour.pour_c) == "cup"
 
     @property
     def goes_in(self) -> str:
         """When what is weighed into a cup of its own goes in."""
-        return when_in_words(self.material)
+        return when_in_words(self.material, pour_c=self.line.pour.pour_c)
 
     @property
     def difference(self) -> Decimal | None:

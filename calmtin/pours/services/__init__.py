@@ -14,7 +14,15 @@ from calmtin.pours.services.rehearsing import (
     rehearse_a_salve,
 )
 from calmtin.pours.services.rescuing import add_to_pot, next_from_weights, scale_up
-from calmtin.pours.services.running import keep_route, mark_step, read_pot, start_timer, stop_timer
+from calmtin.pours.services.running import (
+    choose_melting,
+    keep_route,
+    mark_step,
+    read_pot,
+    start_timer,
+    stop_timer,
+    weigh_pot,
+)
 from calmtin.pours.services.series import start_series
 from calmtin.pours.services.starting import cancel_pour, start_pour
 from calmtin.pours.services.weighing import (
@@ -30,6 +38,7 @@ __all__ = [
     "act_at_stove",
     "add_to_pot",
     "cancel_pour",
+    "choose_melting",
     "clear_scale",
     "correct_weight",
     "delete_rehearsal",
@@ -53,4 +62,5 @@ __all__ = [
     "weigh",
     "weigh_finish",
     "weigh_into",
+    "weigh_pot",
 ]

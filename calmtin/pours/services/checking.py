@@ -18,6 +18,7 @@ from calmtin.common.photos import made_again
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, OVERRUN_PCT, PRESS_G, ROD_MM, RUNG, check, check_text
 from calmtin.core.process.checks import LOOKS, read_signs
+from calmtin.core.process.complaints import Feels, read_complaints
 from calmtin.pours.adapters import now_of
 from calmtin.pours.models import Check, Pour
 from calmtin.pours.services.rehearsing import refuse_rehearsal
@@ -32,6 +33,8 @@ def record_check(
     temp_c: float,
     felt_rung: Decimal | None,
     verdict: str = "",
+    feels: str = "",
+    complaints: Sequence[str] = (),
     notes: str = "",
     overrun_pct: int | None = None,
     set_test: str = "",
@@ -49,7 +52,8 @@ def record_check(
     `set_test` says where a drop of it was tried before it was poured; a rehearsal has only those.
     A temperature that is only guessed is kept as such, and nothing is learned from it.
     `press_g` are the highest readings of a press test with a rod of `rod_mm`; `signs` what was
-    found, by `core.process.checks`; `photo` a picture as it was sent. Raises `CalmTinError`.
+    found, by `core.process.checks`; `feels` and `complaints` are those of `core.process.complaints`;
+    `photo` a picture as it was sent. Raises `CalmTinError`.
     """
     read_again(user, pour)
     if not set_test:
@@ -63,14 +67,11 @@ def record_check(
     check(temp_c, CHECK_C, name=gettext("The temperature"), field="temp", unit="°C")
     if felt_rung is not None:
         check(felt_rung, RUNG, name=gettext("Firmness"), field="felt_rung")
-    if verdict and verdict not in Check.Verdict.values:
-        raise CalmTinError(gettext("Choose keep, tweak or drop."), field="verdict")
+    _check_words(verdict=verdict, feels=feels, look=look)
     if overrun_pct is not None:
         check(overrun_pct, OVERRUN_PCT, name=gettext("The volume gain"), field="overrun", unit="%")
     check_text(notes, 4000, name=gettext("The note"), field="notes")
     check_text(who, 40, name=gettext("Who tried it"), field="who")
-    if look and look not in LOOKS:
-        raise CalmTinError(gettext("Choose the kind of check from the list."), field="look")
     _check_press(press_g, rod_mm)
     picture = made_again(photo) if photo else None
     made = Check.objects.create(
@@ -78,6 +79,8 @@ def record_check(
         temp_c=temp_c,
         felt_rung=felt_rung,
         verdict=verdict,
+        feels=feels,
+        complaints=read_complaints(complaints),
         notes=notes,
         overrun_pct=overrun_pct,
         set_test=set_test,
@@ -92,6 +95,15 @@ def record_check(
     if picture is not None:
         made.photos.create(image=ContentFile(picture, name=f"{uuid4().hex}.jpg"))
     return made
+
+
+def _check_words(*, verdict: str, feels: str, look: str) -> None:
+    if verdict and verdict not in Check.Verdict.values:
+        raise CalmTinError(gettext("Choose keep, tweak or drop."), field="verdict")
+    if feels and feels not in set(Feels):
+        raise CalmTinError(gettext("Choose just right, too soft or too hard."), field="feels")
+    if look and look not in LOOKS:
+        raise CalmTinError(gettext("Choose the kind of check from the list."), field="look")
 
 
 def _check_press(press_g: Sequence[Decimal], rod_mm: float | None) -> None:

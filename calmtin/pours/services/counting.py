@@ -22,7 +22,8 @@ from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pantry.queries.lots import cost_of
 from calmtin.pantry.services import buy_lot, keep_blend
-from calmtin.pours.adapters import dry_parts, keeping_of, weighed_g, withdrawals_of
+from calmtin.pantry.services.containers import use_containers
+from calmtin.pours.adapters import dry_parts, keeping_of, newest_yield, weighed_g, withdrawals_of
 from calmtin.pours.models import Leftover, Pour, Yield
 from calmtin.pours.services.rehearsing import refuse_rehearsal
 
@@ -64,6 +65,7 @@ def record_yield(
             limit=float(most),
             unit="g",
         )
+    _use_up_containers(user, pour, counts or {})
     told = [[place, [f"{grams:f}" for grams in weights]] for place, weights in (pieces or {}).items()]
     return Yield.objects.create(
         pour=pour,
@@ -72,6 +74,16 @@ def record_yield(
         pieces=told,
         counts=[[place, int(count)] for place, count in (counts or {}).items()],
     )
+
+
+def _use_up_containers(user: Any, pour: Pour, counts: Mapping[int, int]) -> None:
+    """Take what was filled off the containers on hand: all at the first count, the difference later."""
+    last = newest_yield(pour)
+    before = {int(place): int(count) for place, count in last.counts} if last else {}
+    for filling in pour.fillings.select_related("own_container"):
+        more = int(counts.get(filling.position, 0)) - before.get(filling.position, 0)
+        if filling.own_container is not None:
+            use_containers(user, filling.own_container, more)
 
 
 @sent_once

@@ -6,7 +6,6 @@ from collections.abc import Callable
 from decimal import Decimal
 from typing import Any
 
-import numpy as np
 from django.db import transaction
 from django.utils.translation import gettext, gettext_noop
 
@@ -14,12 +13,11 @@ from calmtin.accounts.queries import bench_of
 from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
 from calmtin.common.triggers import guards_open
-from calmtin.core.engine.blend import blend, crystals
+from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
-from calmtin.core.process.cooling import FAT_J_G_K
 from calmtin.core.process.fill import FillPlan
-from calmtin.core.process.stove import latent_k
+from calmtin.core.process.heat import solids_of
 from calmtin.devices.services import act, set_up
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
@@ -57,19 +55,16 @@ def rehearse(
     """
     read_again(user, version)
     masses = composition_of(version, shelf_for(user)).masses
-    room_c, set_c, solid = bench_of(user).room_c, None, 0.0
+    room_c, set_c = bench_of(user).room_c, None
     if any(grams > 0 for _, grams in masses):
-        blended = blend(masses)
-        set_c = set_point_c(blended)
-        whole = sum(grams for _, grams in masses)
-        solid = float((crystals(blended, np.array([room_c])) * blended.component_mass).sum()) / whole
+        set_c = set_point_c(blend(masses))
     stove = set_up(
         user,
         step_g=scale_step_g,
         capacity_g=max(HOLDS_G, 2 * plan.batch_g),
         room_c=room_c,
         set_c=set_c if set_c is not None and set_c > room_c else None,
-        latent_k=latent_k(solid, FAT_J_G_K),
+        solids=solids_of(masses),
         seed=seed,
     )
     return start_pour(user, version, plan, scale_step_g=scale_step_g, stove=stove, **sheet)

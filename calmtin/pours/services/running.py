@@ -10,18 +10,22 @@ from typing import Any
 from django.db import transaction
 from django.utils.translation import gettext
 
+from calmtin.accounts.services import set_on_bench
 from calmtin.common.idempotency import sent_once
+from calmtin.common.numbers import CENT
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, TIMER_MINUTES, check, check_text
+from calmtin.core.messages import Message
 from calmtin.core.process.route import OwnStep
-from calmtin.core.process.run_sheet import BATH, FILL
+from calmtin.core.process.steps import BATH, FILL
+from calmtin.core.quantities import Mass
 from calmtin.devices.adapters import SimulatedBench
 from calmtin.devices.services import act
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pours.adapters import keeping_of, now_of, weighed_g
+from calmtin.pours.adapters import batch_of, keeping_of, newest_marks, now_of, weighed_g
 from calmtin.pours.adapters.closed import closing_of
-from calmtin.pours.models import PotReading, Pour, Route, StepDone, StepTimer
+from calmtin.pours.models import PotReading, PotWeight, Pour, Route, StepDone, StepTimer
 
 
 @sent_once
@@ -113,6 +117,63 @@ def stop_timer(user: Any, pour: Pour, *, key: str) -> StepTimer | None:
     if newest is None or newest.rings_at is None:
         return newest
     return StepTimer.objects.create(pour=pour, key=key[:20], rings_at=None, at=now_of(pour))
+
+
+@transaction.atomic
+def choose_melting(user: Any, pour: Pour, *, melting: str) -> Pour:
+    """Keep whether a pour melts all at once or one after the other; the next pours do the same.
+
+    Raises `CalmTinError` for a choice that is not offered, or once something on the heat was done.
+    """
+    read_again(user, pour)
+    _refuse_called_off(pour)
+    if melting not in Pour.Melting.values:
+        raise CalmTinError(gettext("Choose how you melt from the list."), field="page")
+    if pour.melting == melting:
+        return pour
+    on_the_heat = ("melt_wax", "melt_butter", "oils", "melt_all", FILL)
+    if any(mark.is_done for key, mark in newest_marks(pour).items() if key in on_the_heat):
+        raise CalmTinError(
+            gettext("Something is melted already. Change it for the next pour on its weigh sheet."),
+            field="page",
+        )
+    pour.melting = melting
+    pour.save(update_fields=["melting"])
+    set_on_bench(user, melting=melting)
+    return pour
+
+
+@sent_once
+@transaction.atomic
+def weigh_pot(user: Any, pour: Pour, *, grams: Decimal) -> PotWeight:
+    """Keep what the oil and the tincture weigh after boiling down, g; fill, firmness and dates follow it.
+
+    Raises `CalmTinError` for a pour without a tincture, and for more than went in.
+    """
+    read_again(user, pour)
+    _refuse_called_off(pour)
+    shelf = shelf_for(user)
+    batch = batch_of(pour, shelf)
+    if not batch.tincture:
+        raise CalmTinError(gettext("There is no tincture in this pour."), field="pot_g")
+    before = sum((Decimal(repr(g)) for _, g in (*batch.tincture, *batch.oils)), Decimal(0)).quantize(CENT)
+    if grams > before + pour.scale_step_g:
+        raise CalmTinError(
+            Message(
+                "{typed} is more than the {before} of oil and tincture that went in. Weigh the contents "
+                "without the pot.",
+                typed=Mass(grams),
+                before=Mass(before),
+            ),
+            field="pot_g",
+        )
+    weight = PotWeight.objects.create(pour=pour, before_g=before, grams=grams, at=now_of(pour))
+    pour.driven_off_g = max(before - grams, Decimal(0))
+    if pour.poured_at is not None:
+        kept = keeping_of(pour, shelf)
+        pour.use_by = kept.best_before if kept else None
+    pour.save(update_fields=["driven_off_g", "use_by"])
+    return weight
 
 
 @transaction.atomic

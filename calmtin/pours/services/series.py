@@ -15,8 +15,10 @@ from calmtin.core.engine.blend import blend
 from calmtin.core.engine.firmness import set_point_c
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check_text
-from calmtin.core.process.fill import Container, Losses, melt_of, whole_pot
+from calmtin.core.process.fill import Container, melt_of
+from calmtin.core.process.losses import Losses
 from calmtin.core.process.scales import Scale, weigh_on
+from calmtin.core.process.uneven import whole_pot
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.services import apply_lines, set_process, start_next_version

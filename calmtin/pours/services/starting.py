@@ -25,7 +25,8 @@ from calmtin.core.limits import check_text
 from calmtin.core.materials import Material
 from calmtin.core.messages import said
 from calmtin.core.process.fill import FillPlan
-from calmtin.core.process.weighing import PLACES, place_of
+from calmtin.core.process.tincture import TINCTURE
+from calmtin.core.process.weighing import weighing_order
 from calmtin.devices.models import Stove
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
@@ -82,9 +83,12 @@ def start_pour(
             _refuse_stops(user, version, composition, finish_parts)
         freeze(user, version)
     sheet = list(weights if weights is not None else composition.weighed(plan.batch_g, scale_step_g))
-    # As the run sheet wants them: a tincture before the wax, what goes in late at the end.
-    sheet.sort(key=lambda line: PLACES.index(place_of(line[0].material)))
-    first = plan.fillings[0]
+    # As the run sheet wants them: a tincture before the wax, what melts last first, the late ones last.
+    wet = any(part.material.slug == TINCTURE for part, _ in sheet)
+    sheet.sort(
+        key=lambda line: weighing_order(line[0].material, pour_c=plan.melt.pour_c, with_tincture=wet)
+    )
+    first, bench = plan.fillings[0], bench_of(user)
     last = Pour.objects.filter(version__formula=version.formula).aggregate(last=Max("number"))["last"]
     number = 0 if stove else (last or 0) + 1
     pour = Pour.objects.create(
@@ -93,7 +97,8 @@ def start_pour(
         number=number,
         code=_rehearsal_code(user) if stove else _code(user, version.formula, number),
         stove=stove,
-        weighed_into=_usual_weighing(user),
+        weighed_into=bench.weighed_into or Pour.Weighing.POT,
+        melting=bench.melting or Pour.Melting.STAGED,
         **container_columns(first.container),
         container_name=first.container.name,
         container_ml=first.container.volume_ml,
@@ -171,12 +176,6 @@ def _rehearsal_code(user: Any) -> str:
     """Return a code that no pour on the bench has, and that uses up none of a formula's own."""
     codes = (said("rehearsal {n}", n=n) for n in count(1))
     return next(code for code in codes if not Pour.every().of(user).filter(code=code).exists())
-
-
-def _usual_weighing(user: Any) -> str:
-    """Return how the maker weighed last: all into one pot, until one was weighed otherwise."""
-    last = Pour.objects.of(user).order_by("pk").last()
-    return last.weighed_into if last else Pour.Weighing.POT
 
 
 @transaction.atomic

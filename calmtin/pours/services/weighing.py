@@ -10,6 +10,7 @@ from django.db import transaction
 from django.utils.translation import gettext
 
 from calmtin.accounts.queries import bench_of
+from calmtin.accounts.services import set_on_bench
 from calmtin.common.idempotency import sent_once
 from calmtin.common.owned import read_again
 from calmtin.core.errors import CalmTinError, DoesNotFit
@@ -239,13 +240,14 @@ def correct_weight(user: Any, line: WeighLine, grams: Decimal, *, reason: str) -
 
 @transaction.atomic
 def weigh_into(user: Any, pour: Pour, *, weighed_into: str) -> Pour:
-    """Keep how a sheet is weighed: each part in its own cup, or all into one pot."""
+    """Save how this sheet is weighed, into cups or one pot, and weigh the next ones the same way."""
     read_again(user, pour)
     _refuse_poured(pour)
     if weighed_into not in Pour.Weighing.values:
         raise CalmTinError(gettext("Choose how you weigh from the list."), field="page")
     pour.weighed_into = weighed_into
     pour.save(update_fields=["weighed_into"])
+    set_on_bench(user, weighed_into=weighed_into)
     return pour
 
 

@@ -98,9 +98,15 @@ def _lot(request: HttpRequest) -> Lot | None:
 
 @require_POST
 def weigh_into(request: HttpRequest, pk: int) -> HttpResponse:
-    """Keep how the sheet is weighed: into one pot or into cups."""
-    chosen = request.POST.get("weighed_into", "")
-    return _act(request, pk, partial(services.weigh_into, weighed_into=chosen))
+    """Keep how the sheet is weighed, into one pot or into cups, and how it is melted."""
+    weighed_into, melting = (request.POST.get(name, "") for name in ("weighed_into", "melting"))
+
+    def keep(user: Any, pour: Pour) -> None:
+        services.weigh_into(user, pour, weighed_into=weighed_into)
+        if melting:
+            services.choose_melting(user, pour, melting=melting)
+
+    return _act(request, pk, keep)
 
 
 @require_POST

@@ -18,11 +18,21 @@ from calmtin.common.pages import always_current, htmx_of, page_or_fragment
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pours import services
-from calmtin.pours.forms.day import FeelForm, GramsForm, MinutesForm, PotTempForm, SetTestForm, route_steps
+from calmtin.pours.forms.day import (
+    FeelForm,
+    GramsForm,
+    MinutesForm,
+    PotTempForm,
+    PotWeightForm,
+    SetTestForm,
+    route_steps,
+)
 from calmtin.pours.models import PourFinishPart
+from calmtin.pours.queries.by_feel import may_add
 from calmtin.pours.queries.live import live_of
 from calmtin.pours.queries.record import pour_with_lines
-from calmtin.pours.queries.run import may_add, route_view, run_view, title_of
+from calmtin.pours.queries.routes import route_view
+from calmtin.pours.queries.run import run_view, title_of
 
 
 @always_current
@@ -69,6 +79,32 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
         except CalmTinError as refused:
             refuse(form, refused)
     return _show(request, pk, form=form)
+
+
+@require_POST
+def melting(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep whether the pour melts all at once or one after the other."""
+    found = pour_with_lines(request.user, pk=pk)
+    try:
+        services.choose_melting(request.user, found, melting=request.POST.get("melting", ""))
+    except CalmTinError as refused:
+        return _show(request, pk, problem=str(refused))
+    return _after(request, pk)
+
+
+@require_POST
+def pot_weight(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep what the oil and the tincture weigh after boiling down."""
+    found = pour_with_lines(request.user, pk=pk)
+    form = PotWeightForm(request.POST)
+    if form.is_valid():
+        try:
+            grams = form.cleaned_data["pot_g"]
+            services.weigh_pot(request.user, found, grams=grams, request_key=key_of(request))
+            return _after(request, pk)
+        except CalmTinError as refused:
+            refuse(form, refused)
+    return _show(request, pk, pot_form=form)
 
 
 @require_POST
@@ -185,6 +221,7 @@ def _show(request: HttpRequest, pk: int, **context: Any) -> HttpResponse:
     context["live"] = live_of(found, shelf, "probe")
     context.setdefault("tried", SetTestForm(auto_id="test_%s"))
     context.setdefault("form", PotTempForm())
+    context.setdefault("pot_form", PotWeightForm())
     of = {"material": request.GET["material"]} if "material" in request.GET else {}
     feel = FeelForm(choices=view.may_add, shelf=shelf, initial=of, typed=request.GET.get("amount", ""))
     context.setdefault("feel", feel)

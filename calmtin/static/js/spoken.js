@@ -12,12 +12,17 @@ const bring = () => {
 
 let last = told();
 let resting = 0;
+const speak = () => {
+  const now = told();
+  if (now && now !== last) said.textContent = now;
+  last = now;
+};
+// An answer that is still on its way says more: what stands now is not yet what the page comes to.
+document.addEventListener("htmx:beforeRequest", () => clearTimeout(resting));
+document.addEventListener("htmx:afterRequest", () => {
+  clearTimeout(resting);
+  resting = setTimeout(speak, 700);
+});
 document.addEventListener("htmx:afterSettle", () => {
   if (told() !== last) bring();
-  clearTimeout(resting);
-  resting = setTimeout(() => {
-    const now = told();
-    if (now && now !== last) said.textContent = now;
-    last = now;
-  }, 700);
 });

@@ -1,7 +1,6 @@
 // What was typed is never lost: a box that was not saved says so, beside it, until it is.
 
-const KEPT = "calm-typed";
-const here = () => `${KEPT}:${document.body.dataset.maker}:${window.location.pathname}`;
+import { keepHere, keptHere, ready } from "./outbox.js";
 
 // Boxes that are saved as they are left: their form asks on every change.
 // A weight that is typed in a mode is sent as a whole, when its form is left: [data-waits].
@@ -17,27 +16,33 @@ const edits = () => [...document.querySelectorAll("[data-was]")].filter(isEdit);
 const failed = new Map();
 
 // What is kept of boxes that this state of the page does not show, and where each of them is shown.
-const kept = () => JSON.parse(sessionStorage.getItem(here()) ?? "[]");
-const elsewhere = () => kept().filter(([id, , , , , at]) => at && !isEdit(document.getElementById(id)));
+const elsewhere = () => keptHere().filter(({ box, at }) => at && !isEdit(document.getElementById(box)));
+
+const nameOf = (box) => (box.labels?.[0]?.textContent ?? box.getAttribute("aria-label") ?? "").trim();
+const entryOf = (box) => {
+  const { form } = box;
+  const sends = [...new FormData(form)].filter(([name]) => name !== "csrfmiddlewaretoken");
+  return {
+    box: box.id,
+    value: box.value,
+    words: `${nameOf(box)} ${box.value}`.trim(),
+    again: Boolean(failed.get(box.id).again),
+    after: form.elements.after?.value,
+    mode: form.elements.mode?.value,
+    at: form.dataset.at,
+    url: (box.closest("[hx-post]") ?? form).getAttribute("hx-post"),
+    sends,
+  };
+};
+
+// Boxes whose form was answered just now: what they held has arrived, unless it is shown as wrong.
+let arrived = [];
+const hasArrived = (id) => arrived.includes(id) && !document.getElementById(id)?.hasAttribute("aria-invalid");
 
 const keep = () => {
   const unsaved = edits().filter((box) => box.id && isUnsaved(box) && failed.has(box.id));
-  const entries = [
-    ...elsewhere(),
-    ...unsaved.map((box) => [
-      box.id,
-      box.value,
-      Boolean(failed.get(box.id).again),
-      box.form.elements.after?.value,
-      box.form.elements.mode?.value,
-      box.form.dataset.at,
-    ]),
-  ];
-  if (entries.length) {
-    sessionStorage.setItem(here(), JSON.stringify(entries));
-  } else {
-    sessionStorage.removeItem(here());
-  }
+  keepHere([...elsewhere().filter(({ box }) => !hasArrived(box)), ...unsaved.map(entryOf)]);
+  arrived = [];
 };
 
 // What a page asks for by itself saves nothing: its failing is nobody's trouble, its answer no edit's.
@@ -108,6 +113,7 @@ document.addEventListener("htmx:beforeRequest", (event) => {
 });
 document.addEventListener("htmx:beforeSwap", (event) => {
   answered = event.detail.requestConfig.elt;
+  if (!event.detail.isError) arrived = edits().flatMap((box) => (box.id && box.form === answered ? [box.id] : []));
   sent = asked.get(event.detail.xhr);
   const box = document.activeElement;
   // Only of a box: of anything else in focus, what is inside would not be renewed.
@@ -131,7 +137,7 @@ document.addEventListener("htmx:afterSettle", (event) => {
   show();
   // The next one that waits is shown where it can be saved.
   const [other] = elsewhere();
-  if (other && !failed.size) window.location.replace(other[5]);
+  if (other && !failed.size) window.location.replace(other.at);
 });
 window.Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) => {
   // A reading that still waits comes after the one that the page showed when it was typed.
@@ -207,9 +213,9 @@ document.addEventListener("htmx:afterOnLoad", (event) => {
   if (!isBackground(event) && !event.detail.failed && event.detail.xhr.status < 400) trouble(null);
 });
 
-// Back on the page, after signing in or reloading: what was not saved stands in its box again.
+// Back on the page, after signing in, reloading or a closed tab: what was not saved stands in its box again.
 const restore = () => {
-  for (const [id, value, again, after, mode] of kept()) {
+  for (const { box: id, value, again, after, mode } of keptHere()) {
     const box = document.getElementById(id);
     if (!isEdit(box) || box.value === value) continue;
     box.value = value;
@@ -219,6 +225,6 @@ const restore = () => {
   }
   show();
   const [other] = elsewhere();
-  if (other && !isWaiting()) window.location.replace(other[5]);
+  if (other && !isWaiting()) window.location.replace(other.at);
 };
-if (document.body.dataset.maker) restore();
+if (document.body.dataset.maker) ready.then(restore);

@@ -12,7 +12,8 @@ from calmtin.core.limits import BATCH_G
 from calmtin.core.messages import notation_in_force
 from calmtin.core.recipe.boxes import read_grams
 from calmtin.core.recipe.grammar import Amount
-from calmtin.core.recipe.reader import Remark, read_recipe
+from calmtin.core.recipe.items import Remark
+from calmtin.core.recipe.reader import read_recipe
 from calmtin.exchange.command import FileCommand
 
 
