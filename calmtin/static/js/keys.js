@@ -11,7 +11,8 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("htmx:afterSettle", () => {
   digitTyped = false;
 });
-const isBusy = () => Boolean(document.querySelector("#main .htmx-request"));
+// What a page asks for by itself makes no key wait: a scale is asked every second.
+const isBusy = () => Boolean(document.querySelector("#main .htmx-request:not([data-background])"));
 
 export const lettersAct = (event) =>
   !digitTyped &&
