@@ -39,7 +39,6 @@ _LAYER_OF: dict[Group, Layer] = {
     "other": "finishing",
 }
 
-# How the solids behaviour of a material is known; "estimated" widens the band.
 # What a material comes as, from what melts soonest to what takes longest.
 Form = Literal["shavings", "pellets", "chopped", "block"]
 FORMS: tuple[Form, ...] = get_args(Form)
@@ -49,6 +48,7 @@ FORM_NAMES: dict[Form, str] = {
     "chopped": gettext_noop("chopped or scooped pieces"),
     "block": gettext_noop("one block"),
 }
+# How the solids behaviour of a material is known; "estimated" widens the band.
 Basis = Literal["fitted", "given", "estimated", "powder", "wet"]
 Confidence = Literal["high", "medium", "low"]
 Network = Literal["wax", "fat"]

@@ -111,7 +111,7 @@ def usual_plan(user: Any, version: Version, container_slug: str, count: int) -> 
     parts = composition_of(version, shelf_for(user)).masses
     container = container_for(user, container_slug)
     melt = melt_of(parts, set_point_c=set_point_c(blend(parts)), overrun=version.overrun)
-    filling = Filling(container, count, container.volume_ml * container.usual_level)
+    filling = Filling(container, count, container.usual_ml)
     return for_containers(melt, [filling], Losses(cling_share=0.05), resolution=STEP_G)
 
 

@@ -10,7 +10,6 @@ from typing import NamedTuple
 from playwright.sync_api import Page, expect
 
 from calmtin.accounts.services import set_on_bench
-from calmtin.core.process.fill import Container
 from calmtin.formulas.services import set_process
 from calmtin.pantry.adapters import container_for
 from calmtin.pours import services
@@ -42,8 +41,7 @@ class RunSheets(BrowserCase):
         set_on_bench(user, melting=melting, temperature_unit="F")
         version = draft(salve(user, name, [(slug, Decimal(share)) for slug, share in lines]))
         version = set_process(user, version, cooling=cooling, overrun_pct=overrun, seen=version.revision)
-        vessel: Container = container_for(user, into)
-        pour = pour_of(user, version, acknowledged=True, into=vessel)
+        pour = pour_of(user, version, acknowledged=True, into=container_for(user, into))
         for line in pour.lines.all():
             services.weigh(user, line, line.planned_g)
         services.finish_weighing(user, pour)
@@ -74,7 +72,7 @@ class RunSheets(BrowserCase):
         return steps
 
     def assert_one_plan(self, steps: list[Shown]) -> None:
-        """No time of nothing or of anything between an hour and a coffee; no pot hot and cool at once."""
+        """Times span a factor of two at most; no step needs a hotter pot than the one before allows."""
         for step in steps:
             if step.minutes:
                 low, high = step.minutes

@@ -48,6 +48,11 @@ class Container:
     price: Decimal | None = None
 
     @property
+    def usual_ml(self) -> float:
+        """What it holds when it is filled as usual, ml."""
+        return self.volume_ml * self.usual_level
+
+    @property
     def is_mould(self) -> bool:
         """Whether it gives its filling back and can be filled again."""
         return self.cavities > 1 or container_kind(self.kind).is_mould

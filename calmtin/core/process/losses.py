@@ -8,8 +8,6 @@ from dataclasses import dataclass
 import numpy as np
 
 GAIN = 0.03  # of the melt: what two scales and the crumbs on a lid may add
-
-
 # More than a pot and a spatula ever hold: something was left out of the count.
 MISSING, MISSING_G = 0.25, 15.0
 

@@ -92,7 +92,7 @@ def _what(filling: Filling) -> tuple[str, float, str]:
 def _smallest(melt: Melt, grams: float, containers: Iterable[Container]) -> Filling | None:
     """Return all of it in the smallest container that holds it as full as it usually is."""
     wanted_ml = grams / melt.density_pour
-    holding = [c for c in containers if c.volume_ml * c.usual_level >= wanted_ml and not c.is_mould]
+    holding = [c for c in containers if c.usual_ml >= wanted_ml and not c.is_mould]
     container = min(holding, key=lambda c: (c.volume_ml, c.slug), default=None)
     return None if container is None else Filling(container, 1, wanted_ml)
 

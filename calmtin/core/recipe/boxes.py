@@ -19,9 +19,9 @@ from calmtin.core.notation import USUAL, Notation
 from calmtin.core.quantities import quantity
 from calmtin.core.recipe.grammar import Amount, Phrase, read_phrase
 from calmtin.core.recipe.items import stated_of
-from calmtin.core.recipe.measures import Form, Unit, Weight, is_weight, size_of, to_weight
+from calmtin.core.recipe.measures import Form, Unit, Weight, is_weight, size_of
 from calmtin.core.recipe.typed import refuse_disagreement
-from calmtin.core.recipe.weights import others_of
+from calmtin.core.recipe.weights import others_of, weight_of
 from calmtin.core.units import in_span, inside, read_number
 
 Drops = tuple[float, float, float]
@@ -300,15 +300,7 @@ def _grams_of(material: Material | None, drops_per_ml: Drops | None) -> Weigh:
                     )
                 )
             return _of_size(amount, gettext_noop("by weight"))
-        weight = to_weight(
-            material,
-            amount.value,
-            amount.unit,
-            form=form,
-            drops_per_ml=drops_per_ml,
-            low=amount.low,
-            high=amount.high,
-        )
+        weight = weight_of(amount, material, form, drops_per_ml)
         refuse_disagreement(weight, others, material, form, drops_per_ml)
         return weight
 

@@ -126,7 +126,7 @@ def _filling(row: Any, place: int, melt: Melt, is_any: bool) -> Filling:
             field="containers",
         )
     container = known[row["container"]]
-    usual = container.volume_ml * container.usual_level
+    usual = container.usual_ml
     if "fill_g" in row:
         usual = _number(row, "fill_g", 0.0, low=0.01, high=BATCH_G[1]) / melt.density_pour
     elif "fill_ml" in row:

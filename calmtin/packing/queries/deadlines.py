@@ -180,7 +180,7 @@ def _batch_g(user: Any, need: Need, version: Version | None) -> Decimal:
     each: Decimal | None = need.last_each_g  # type: ignore[attr-defined]  # see needs_of
     if each is None:
         container = usual_container(version, containers_for(user))
-        each = Decimal(repr(container.volume_ml * container.usual_level)) * DENSITY
+        each = Decimal(repr(container.usual_ml)) * DENSITY
     return (each * need.count * SPARE).quantize(Decimal("0.1"))
 
 

@@ -68,16 +68,13 @@ def fitting(
         return rows
     usable_ml = usable / melt.density_pour
 
-    def filled_ml(container: Container) -> float:
-        return container.volume_ml * container.usual_level
-
     alike = [c for c in containers.values() if c.kind == filling.container.kind or c.on_hand]
-    fits = [c for c in alike if not c.is_mould and filled_ml(c) * LEAST_SHARE <= usable_ml]
+    fits = [c for c in alike if not c.is_mould and c.usual_ml * LEAST_SHARE <= usable_ml]
     if not fits:
         return rows
-    best = max(fits, key=lambda c: (bool(c.on_hand), filled_ml(c)))
+    best = max(fits, key=lambda c: (bool(c.on_hand), c.usual_ml))
     level_pct = math.floor(1000.0 * usable_ml / best.volume_ml) / 10.0
-    fill = said("{level:.3g} %", level=level_pct) if usable_ml < filled_ml(best) else ""
+    fill = said("{level:.3g} %", level=level_pct) if usable_ml < best.usual_ml else ""
     row = replace(rows[0], container=best.slug, count="", fill=fill, finish="")
     return [_read_row(row, "pot", best, melt, {})]
 
@@ -123,7 +120,7 @@ def _read_row(
 ) -> FillRow:
     """Return a row with its filling, or with its error."""
     notation = notation_in_force()
-    each_ml = container.volume_ml * container.usual_level
+    each_ml = container.usual_ml
     count = MOST_CONTAINERS
     if way == "pot" and container.on_hand is not None and not container.is_mould:
         count = max(min(count, container.on_hand), 1)
@@ -169,9 +166,14 @@ def _last_fillings(
     ]
 
 
+def _most_ml(sample_g: Decimal) -> float:
+    """Return the room that a sample takes at the most, ml."""
+    return float(sample_g) / THINNEST_G_ML
+
+
 def sample_container(containers: Mapping[str, Container], sample_g: Decimal) -> str:
     """Return the slug of the smallest container that holds a sample, a maker's own before others."""
-    wanted_ml = float(sample_g) / THINNEST_G_ML
+    wanted_ml = _most_ml(sample_g)
     holding = [c for c in containers.values() if c.volume_ml >= wanted_ml and not c.is_mould]
     best = min(holding, key=lambda c: (c.volume_ml, c.on_hand is None, c.slug), default=None)
     return best.slug if best else "jar_250ml"
@@ -179,7 +181,7 @@ def sample_container(containers: Mapping[str, Container], sample_g: Decimal) -> 
 
 def too_small_for(container: Container, sample_g: Decimal) -> str:
     """Return that a container does not hold a sample, in words; empty where it does."""
-    wanted_ml = float(sample_g) / THINNEST_G_ML
+    wanted_ml = _most_ml(sample_g)
     if container.volume_ml >= wanted_ml:
         return ""
     words = "{name} holds {brim}, and a sample takes up to {wanted}. Choose a larger one."

@@ -227,7 +227,7 @@ class PourFilling(Owned):
 
     @property
     def label(self) -> str:
-        """Its containers with the finish that their share was given."""
+        """Its containers, and the finish that went into them."""
         return f"{self.container_name}, {self.finish}" if self.finish else self.container_name
 
     @property

@@ -134,7 +134,7 @@ def choose_melting(user: Any, pour: Pour, *, melting: str) -> Pour:
     on_the_heat = ("melt_wax", "melt_butter", "oils", "melt_all", FILL)
     if any(mark.is_done for key, mark in newest_marks(pour).items() if key in on_the_heat):
         raise CalmTinError(
-            gettext("Something is melted already. Change it for the next pour on its weigh sheet."),
+            gettext("Something is melted already. Choose the other way on your next weigh sheet."),
             field="page",
         )
     pour.melting = melting
