@@ -14,9 +14,10 @@ from tests.browser.base import BrowserCase, line
 
 
 class Recipe(BrowserCase):
-    def read(self, page: Page) -> None:
-        page.get_by_role("button", name="Read recipe").click()
-        page.wait_for_load_state("load")
+    def send(self, page: Page, button: str) -> None:
+        """Press a button that leads to a part of the page, which takes the focus once it has loaded."""
+        with page.expect_navigation():
+            page.get_by_role("button", name=button).click()
 
     def row(self, page: Page, text: str) -> object:
         return page.locator("tr", has=page.get_by_role("rowheader", name=text, exact=False)).first
@@ -26,7 +27,7 @@ class Recipe(BrowserCase):
         box = page.get_by_label("One material per line, in any unit")
         box.click()
         page.keyboard.type("½ cup beeswax pellets\n1 1/2 cups olive oil\nunicorn tears 3 g")
-        self.read(page)
+        self.send(page, "Read recipe")
         expect(self.row(page, "½ cup").get_by_role("textbox")).to_have_value("68.6")
         expect(self.row(page, "unicorn")).to_contain_text("No material is called")
         self.row(page, "unicorn").get_by_role("combobox").select_option("leave out this line")
@@ -37,7 +38,7 @@ class Recipe(BrowserCase):
         box.click()
         page.keyboard.press("Control+Home")
         page.keyboard.type("a dozen drops lavender\n")
-        self.read(page)
+        self.send(page, "Read recipe")
         expect(self.row(page, "a dozen")).to_contain_text("changed")
         expect(self.row(page, "1 1/2 cups").get_by_role("textbox")).to_have_value("11 oz wt")
         expect(self.row(page, "unicorn").get_by_role("combobox")).to_have_value("leave out")
@@ -47,7 +48,7 @@ class Recipe(BrowserCase):
         page.keyboard.type(
             "a dozen drops lavender\n1/3 cup beeswax pellets\n1 1/2 cups olive oil\nunicorn tears 3 g"
         )
-        page.get_by_role("button", name="Create formula").click()
+        self.send(page, "Create formula")
         expect(page.get_by_role("alert")).to_contain_text("Some lines have changed")
         expect(self.row(page, "1/3 cup")).to_contain_text("changed")
         expect(self.row(page, "1/3 cup").get_by_role("textbox")).to_have_value("45.7")
