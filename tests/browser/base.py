@@ -160,6 +160,11 @@ class BrowserCase(StaticLiveServerTestCase):
         """Wait until htmx has nothing under way."""
         expect((page or self.page).locator(".htmx-request")).to_have_count(0)
 
+    def press_to_page(self, page: Page, button: str) -> None:
+        """Press a button that leads to a page, and wait until it has loaded: its scripts, and its focus."""
+        with page.expect_navigation():
+            page.get_by_role("button", name=button).click()
+
     def assert_accessible(self, page: Page | None = None, *, colours: bool = True) -> None:
         """Hold the page to WCAG 2.2 AA with axe-core; its contrasts, which take longest, with `colours`."""
         page = page or self.page

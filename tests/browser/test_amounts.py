@@ -14,11 +14,6 @@ from tests.browser.base import BrowserCase, line
 
 
 class Recipe(BrowserCase):
-    def send(self, page: Page, button: str) -> None:
-        """Press a button that leads to a part of the page, which takes the focus once it has loaded."""
-        with page.expect_navigation():
-            page.get_by_role("button", name=button).click()
-
     def row(self, page: Page, text: str) -> object:
         return page.locator("tr", has=page.get_by_role("rowheader", name=text, exact=False)).first
 
@@ -27,7 +22,7 @@ class Recipe(BrowserCase):
         box = page.get_by_label("One material per line, in any unit")
         box.click()
         page.keyboard.type("½ cup beeswax pellets\n1 1/2 cups olive oil\nunicorn tears 3 g")
-        self.send(page, "Read recipe")
+        self.press_to_page(page, "Read recipe")
         expect(self.row(page, "½ cup").get_by_role("textbox")).to_have_value("68.6")
         expect(self.row(page, "unicorn")).to_contain_text("No material is called")
         self.row(page, "unicorn").get_by_role("combobox").select_option("leave out this line")
@@ -38,7 +33,7 @@ class Recipe(BrowserCase):
         box.click()
         page.keyboard.press("Control+Home")
         page.keyboard.type("a dozen drops lavender\n")
-        self.send(page, "Read recipe")
+        self.press_to_page(page, "Read recipe")
         expect(self.row(page, "a dozen")).to_contain_text("changed")
         expect(self.row(page, "1 1/2 cups").get_by_role("textbox")).to_have_value("11 oz wt")
         expect(self.row(page, "unicorn").get_by_role("combobox")).to_have_value("leave out")
@@ -48,7 +43,7 @@ class Recipe(BrowserCase):
         page.keyboard.type(
             "a dozen drops lavender\n1/3 cup beeswax pellets\n1 1/2 cups olive oil\nunicorn tears 3 g"
         )
-        self.send(page, "Create formula")
+        self.press_to_page(page, "Create formula")
         expect(page.get_by_role("alert")).to_contain_text("Some lines have changed")
         expect(self.row(page, "1/3 cup")).to_contain_text("changed")
         expect(self.row(page, "1/3 cup").get_by_role("textbox")).to_have_value("45.7")
@@ -71,7 +66,7 @@ class Ounces(BrowserCase):
         page = self.open("/formulas/new/")
         page.get_by_label("Name").click()
         page.keyboard.type("Rowlock balm")
-        page.get_by_role("button", name="Start empty").click()
+        self.press_to_page(page, "Start empty")
         for name, amount, batch in (
             ("beeswax", "1", "1"),
             ("shea", ".5 lb", "9"),

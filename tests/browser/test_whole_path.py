@@ -136,6 +136,7 @@ class AtTheBench(BrowserCase):
         page.keyboard.press("Escape")
         page.keyboard.press("b")
         expect(page.locator("[data-balancing]")).to_contain_text("Jojoba")
+        self.settled()
         page.evaluate("document.activeElement.blur()")
         page.keyboard.press("?")
         expect(page.get_by_role("dialog")).to_be_visible()
