@@ -170,7 +170,7 @@ FAULTS = [
     Fault("a filled pour leaves the stove", "pours/queries/stages.py", "        .filter(is_in_tins=False)\n", "", WEIGHING),
     Fault("the page of a pour leaves its own pot out", "pours/queries/stages.py", "        .exclude(pk=without)\n", "", WEIGHING),
     Fault("poured is when it was filled", "pours/services/running.py", "pour.poured_at = now_of(pour) if is_done else closing.at", "pass", WEIGHING),
-    Fault("a guessed temperature teaches nothing", "checks/adapters.py", "check.why_left_out or guessed", "check.why_left_out", WEIGHING),
+    Fault("a guessed temperature teaches nothing", "checks/adapters.py", "check.why_left_out or _why_it_tells_nothing(check)", "check.why_left_out", WEIGHING),
     Fault("single weights count for themselves", "pours/forms/day.py", "return len(self.pieces.get(position, [])) if typed is None else int(typed)", "return int(typed or 0)", WEIGHING),
     Fault("a count without weights is of planned ones", "pours/forms/day.py", "(filling.each_g if each is None else each)", "(each or 0)", WEIGHING),
     Fault("a pot that was boiled dry keeps longer than a month", "core/process/tincture.py",

@@ -14,6 +14,7 @@ from calmtin.core.cached import cached_property
 from calmtin.core.engine.learning import Observation
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.fill import overrun_of_jar
+from calmtin.core.process.moments import Moment
 from calmtin.pantry.models import Lot
 from calmtin.pours.adapters import IN_THE_POT, actual_parts, age_days, dry_parts, lots_of_pours, overrun_of
 from calmtin.pours.models import (
@@ -86,9 +87,14 @@ def _seen_of_one(pour: Pour, shelf: Shelf, lots: Mapping[str, Lot]) -> list[Seen
                 careless=pour.version.cooling == "slow_bench",
                 lots=of_lots,
             )
-            guessed = gettext("its temperature was not measured") if check.is_temp_guessed else ""
-            found.append(Seen(check, seen, check.why_left_out or guessed))
+            found.append(Seen(check, seen, check.why_left_out or _why_it_tells_nothing(check)))
     return found
+
+
+def _why_it_tells_nothing(check: Check) -> str:
+    if Moment(check.moment).is_unset:
+        return gettext("it had not set yet")
+    return gettext("its temperature was not measured") if check.is_temp_guessed else ""
 
 
 def jar_overrun_pct(pour: Pour, shelf: Shelf, jar_ml: Decimal, net_g: Decimal) -> int:

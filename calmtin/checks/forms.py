@@ -17,8 +17,9 @@ from calmtin.common.fields import NumberField, Styled, TemperatureField, VolumeF
 from calmtin.core.engine.ladder import LADDER
 from calmtin.core.limits import CHECK_C, PICTURE_BYTES, PRESS_G, ROD_MM
 from calmtin.core.messages import said
-from calmtin.core.process.checks import FREE, LOOKS, SIGN_GROUPS, SIGNS, Look
+from calmtin.core.process.checks import LOOKS, SIGN_GROUPS, SIGNS, Look, look_named
 from calmtin.core.process.complaints import Complaint, Feels
+from calmtin.core.process.moments import Moment
 from calmtin.pours.adapters import now_of
 from calmtin.pours.forms.day import rung_choices
 from calmtin.pours.models import Check, Pour
@@ -45,6 +46,19 @@ class CheckForm(Styled, forms.Form):
         high=CHECK_C[1],
         label=gettext_lazy("Temperature of the sample"),
         subject=gettext_lazy("The temperature"),
+    )
+    # How warm it is likely to be at that moment; a temperature that was left so was not measured.
+    guess = TemperatureField(
+        low=CHECK_C[0],
+        high=CHECK_C[1],
+        required=False,
+        subject=gettext_lazy("The temperature"),
+        widget=forms.HiddenInput,
+    )
+    moment = forms.ChoiceField(
+        required=False,
+        choices=[(moment.value, moment.words) for moment in Moment],
+        label=gettext_lazy("It is"),
     )
     look = forms.ChoiceField(required=False, choices=[("", "")] + [(s, k.name) for s, k in LOOKS.items()])
     felt_rung = forms.TypedChoiceField(
@@ -107,11 +121,22 @@ class CheckForm(Styled, forms.Form):
         is_reading=True,
     )
 
-    def __init__(self, *args: Any, bench: Bench, pour: Pour, look: str = "", **kwargs: Any) -> None:
+    def __init__(
+        self,
+        *args: Any,
+        bench: Bench,
+        pour: Pour,
+        look: str = "",
+        moment: str = "",
+        guess_c: float | None = None,
+        **kwargs: Any,
+    ) -> None:
         self.pour = pour
         place = LOOKS[look].place if look in LOOKS else ""
         at_c = {"skin": 33.0, "hot": bench.hot_c, "cold": bench.cold_c}.get(place, bench.room_c)
-        super().__init__(*args, initial={"temp": at_c, "look": look}, **kwargs)
+        temp_c = at_c if guess_c is None else guess_c
+        initial = {"temp": temp_c, "guess": guess_c, "moment": moment, "look": look}
+        super().__init__(*args, initial=initial, **kwargs)
         self.fields["look"].widget = forms.HiddenInput()
         self.fields["photo"].widget = forms.FileInput(
             attrs={"accept": "image/*", "class": "form-control", "data-most": PICTURE_BYTES}
@@ -136,9 +161,15 @@ class CheckForm(Styled, forms.Form):
             )
 
     @property
+    def is_temp_guessed(self) -> bool:
+        """Whether the temperature is still the one that the moment suggested."""
+        data = self.cleaned_data
+        return bool(data["moment"]) and data["guess"] is not None and data["guess"] == data["temp"]
+
+    @property
     def look_at(self) -> Look:
         """The look that is answered."""
-        return LOOKS.get(str(self["look"].value() or ""), FREE)
+        return look_named(str(self["look"].value() or ""))
 
     @property
     def ladder(self) -> list[tuple[str, str, bool]]:

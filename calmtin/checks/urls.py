@@ -5,6 +5,7 @@ from calmtin.checks.views import calibration, checks, compare
 app_name = "checks"
 urlpatterns = [
     path("pours/<row:pk>/check/", checks.check, name="check"),
+    path("pours/<row:pk>/check/moment/", checks.moment, name="moment"),
     path("pours/<row:pk>/press/", checks.press, name="press"),
     path("pours/<row:pk>/final/", checks.keep, name="final"),
     path("photos/<row:pk>/", checks.photo, name="photo"),

@@ -210,9 +210,9 @@ class History(WithPour):
     def test_a_result_in_fahrenheit_is_kept_in_celsius(self) -> None:
         Bench.objects.filter(user=self.user).update(temperature_unit="F")
         pour = pour_of(self.user, self.version, done=True)
-        page = self.client.get(f"/pours/{pour.pk}/check/")
+        page = self.client.get(f"/pours/{pour.pk}/check/?look=skin")
         self.assertContains(page, "Temperature of the sample, °F")
-        self.assertContains(page, 'value="69.8"')
+        self.assertContains(page, 'value="91.4"')
         self.client.post(f"/pours/{pour.pk}/check/", {"temp": "68", "felt_rung": "5"})
         self.assertEqual(Check.objects.get().temp_c, 20.0)
 

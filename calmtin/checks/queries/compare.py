@@ -19,7 +19,7 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.readings import CURVE_C, bench_places
 from calmtin.pictures.compare import LETTERS, Curves, Felt, TimeLadder, curves, time_ladder
-from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, age_days, dry_parts, overrun_of
+from calmtin.pours.adapters import IN_THE_POT, age_days, dry_parts, is_near_room, overrun_of
 from calmtin.pours.models import Check, Kept, Pour
 from calmtin.pours.queries.check_views import pressed_rung, verdict_of
 from calmtin.pours.queries.prefetching import found_with
@@ -279,12 +279,22 @@ def felt_of(check: Check, pour: Pour) -> list[Felt]:
     return found
 
 
+def _felt_in_the_room(item: Item, bench: Bench) -> list[Felt]:
+    """Return what was felt and pressed of a pour that speaks for it as it is now."""
+    if item.pour is None:
+        return []
+    return [
+        felt
+        for check in item.checks
+        if is_near_room(check, item.pour, bench.room_c)
+        for felt in felt_of(check, item.pour)
+    ]
+
+
 def _ladder(items: Sequence[Item], bench: Bench) -> TimeLadder:
     told = []
     for item in items:
-        near = [c for c in item.checks if abs(c.temp_c - bench.room_c) <= NEAR_ROOM_C]
-        felt = [f for c in near for f in felt_of(c, item.pour)] if item.pour else []
-        told.append((item.name, felt, item.predicted))
+        told.append((item.name, _felt_in_the_room(item, bench), item.predicted))
     return time_ladder(told, target=items[0].version.formula.kind_facts.target)
 
 

@@ -24,7 +24,7 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula, Version
 from calmtin.formulas.proposals.proposal import Proposal
 from calmtin.formulas.proposals.target import propose_target
-from calmtin.pours.adapters import NEAR_ROOM_C
+from calmtin.pours.adapters import is_near_room
 from calmtin.pours.models import Check, Pour
 from calmtin.pours.queries.check_views import verdict_of
 
@@ -179,13 +179,14 @@ def _wanted(user: Any, formula: Formula, bench: Bench) -> tuple[tuple[float, flo
         .filter(pour__version__formula=formula, pour__called_off_at=None, verdict=Check.Verdict.KEEP)
         .values("pour")
     )
-    felt = (
+    of_liked = (
         Check.objects.of(user)
         .filter(felt_rung__isnull=False, set_test="", pour__in=[kept.pour_id] if kept else liked)
-        .filter(temp_c__range=(bench.room_c - NEAR_ROOM_C, bench.room_c + NEAR_ROOM_C))
         .select_related("pour")
-        .last()
+        .prefetch_related("pour__additions")
+        .order_by("-pk")
     )
+    felt = next((check for check in of_liked if is_near_room(check, check.pour, bench.room_c)), None)
     if felt:
         rung = float(felt.felt_rung)
         wanted = (max(rung - LIKED_HALF, 0.0), min(rung + LIKED_HALF, 10.0))
@@ -215,7 +216,7 @@ def _said(user: Any, formula: Formula, bench: Bench, wanted: tuple[float, float]
     pours = (
         Pour.objects.of(user)
         .filter(version__formula=formula, called_off_at=None, poured_at__isnull=False)
-        .prefetch_related("checks")
+        .prefetch_related("checks", "additions")
         .order_by("-poured_at")[:3]
     )
     told = []
@@ -223,7 +224,7 @@ def _said(user: Any, formula: Formula, bench: Bench, wanted: tuple[float, float]
         felt = [
             float(c.felt_rung)
             for c in pour.checks.all()
-            if c.felt_rung is not None and not c.set_test and abs(c.temp_c - bench.room_c) <= NEAR_ROOM_C
+            if c.felt_rung is not None and is_near_room(c, pour, bench.room_c)
         ]
         if not felt:
             continue

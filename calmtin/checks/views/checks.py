@@ -15,6 +15,7 @@ from calmtin.checks import services
 from calmtin.checks.adapters import jar_overrun_pct
 from calmtin.checks.forms import CheckForm
 from calmtin.checks.queries.due import look_view, next_look, press_view
+from calmtin.checks.queries.moments import moment_view
 from calmtin.common.fields import refuse
 from calmtin.common.idempotency import key_of
 from calmtin.common.pages import page_or_fragment
@@ -29,6 +30,7 @@ from calmtin.pours.services import record_check
 def check(request: HttpRequest, pk: int) -> HttpResponse:
     """Ask what a pour is like now, and keep the answer."""
     found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
+    shelf = shelf_for(request.user)
     if request.method == "POST":
         form = CheckForm(
             request.POST, request.FILES, bench=bench, pour=found, look=request.POST.get("look", "")
@@ -40,9 +42,26 @@ def check(request: HttpRequest, pk: int) -> HttpResponse:
                 return redirect("pours:pour", pk=pk)
             except CalmTinError as refused:
                 refuse(form, refused)
+        now = moment_view(found, shelf, bench, form.look_at.slug, form.cleaned_data)
     else:
-        form = CheckForm(bench=bench, pour=found, look=request.GET.get("look", next_look(found)))
-    return render(request, "checks/check.html", {"form": form, "view": look_view(found, form.look_at)})
+        look = request.GET.get("look", next_look(found))
+        now = moment_view(found, shelf, bench, look)
+        form = CheckForm(bench=bench, pour=found, look=look, moment=now.moment, guess_c=now.guess_c)
+    context = {"form": form, "view": look_view(found, form.look_at), "now": now}
+    return render(request, "checks/check.html", context)
+
+
+@require_safe
+def moment(request: HttpRequest, pk: int) -> HttpResponse:
+    """Show the prediction for the moment that was picked, and how warm it is likely to be then."""
+    found, bench = pour_with_lines(request.user, pk=pk), bench_of(request.user)
+    look = request.GET.get("look", "")
+    form = CheckForm(request.GET, bench=bench, pour=found, look=look)
+    form.is_valid()
+    now = moment_view(found, shelf_for(request.user), bench, form.look_at.slug, form.cleaned_data)
+    if now.guess_c is not None:
+        form = CheckForm(bench=bench, pour=found, look=look, moment=now.moment, guess_c=now.guess_c)
+    return render(request, "checks/_moment.html", {"form": form, "now": now})
 
 
 def _keep(request: HttpRequest, found: Pour, form: CheckForm) -> None:
@@ -54,6 +73,8 @@ def _keep(request: HttpRequest, found: Pour, form: CheckForm) -> None:
         request.user,
         found,
         temp_c=form.cleaned_data["temp"],
+        is_temp_guessed=form.is_temp_guessed,
+        moment=data["moment"],
         felt_rung=data["felt_rung"],
         verdict=data["verdict"],
         feels=data["feels"],

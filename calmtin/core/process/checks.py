@@ -188,8 +188,14 @@ LOOKS: Mapping[str, Look] = MappingProxyType(
     {look.slug: look for look in (_SET, _HOUR, _DAY, _TWO_DAYS, _WEEK, _MONTH, _END, *TESTS)}
 )
 FREE = Look("", gettext_noop("Check"), (*_LOOKS, "scent", *_ON_SKIN, "liked"))
+
 SKIN_EVERY = 3  # every third pour is asked for a thumb test at skin warmth
 NO_LONGER = timedelta(days=45)  # after which a look that was missed is not asked for any more
+
+
+def look_named(slug: str) -> Look:
+    """Return the look of a slug; without one, the check that asks for nothing in particular."""
+    return LOOKS.get(slug, FREE)
 
 
 @dataclass(frozen=True)

@@ -230,7 +230,7 @@ def scent_top_c(scents: Sequence[Material], facts: Mapping[str, ScentFacts]) -> 
     return min([SCENT_LOSS_C, *(flash - BELOW_FLASH_C for flash in flashes)])
 
 
-def _rested(batch: Batch, solids: Solids, grams: float) -> tuple[float, float]:
+def rested(batch: Batch, solids: Solids, grams: float) -> tuple[float, float]:
     """Return how warm `grams` g are when they go on to cool, C, and for how many minutes they rested."""
     temp_c = CLEAR_C if batch.pour_c is None else batch.pour_c
     if batch.cooling != "rest_then_chill":
@@ -244,7 +244,7 @@ def _chills_in(batch: Batch) -> tuple[float, float]:
     solids, grams = solids_of(batch.parts), batch.whole_g
     if grams <= 0.0:
         return SETTLES_MINUTES
-    temp_c, _ = _rested(batch, solids, grams)
+    temp_c, _ = rested(batch, solids, grams)
     found = minutes_to(solids, temp_c, WHIPS_C, surroundings("fridge", grams))
     return likely_minutes(found or SETTLES_MINUTES[0])
 
@@ -252,7 +252,7 @@ def _chills_in(batch: Batch) -> tuple[float, float]:
 def _sets_in(batch: Batch) -> tuple[float, float]:
     """Return how long a filled container takes until it is cold to the touch, minutes."""
     solids, grams = solids_of(batch.parts), batch.each_g or USUAL_PIECE_G
-    temp_c, before = _rested(batch, solids, grams)
+    temp_c, before = rested(batch, solids, grams)
     place: Place = "fridge" if batch.cooling in CHILLED else "bench"
     found = minutes_to(solids, temp_c, ROOM_C + COLD_C, surroundings(place, grams))
     return likely_minutes(before + found) if found else SETTLES_MINUTES

@@ -13,6 +13,7 @@ ADDED = (
     ("own_figures", "form", ""),
     ("containers", "uses", None),
     ("checks", "feels", ""),
+    ("checks", "moment", ""),
     ("label_texts", "what", ""),
     ("label_texts", "is_own", False),
 )

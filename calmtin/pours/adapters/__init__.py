@@ -2,7 +2,6 @@
 
 from calmtin.pours.adapters.pot import (
     IN_THE_POT,
-    NEAR_ROOM_C,
     actual_parts,
     age_days,
     batch_of,
@@ -10,9 +9,11 @@ from calmtin.pours.adapters.pot import (
     dry_parts,
     drying_of,
     finish_withdrawals_of,
+    is_near_room,
     keeping_of,
     lacking_g,
     lots_of_pours,
+    melted_at,
     newest_grams,
     newest_marks,
     newest_reading,
@@ -33,7 +34,6 @@ from calmtin.pours.adapters.pot import (
 
 __all__ = [
     "IN_THE_POT",
-    "NEAR_ROOM_C",
     "actual_parts",
     "age_days",
     "batch_of",
@@ -41,9 +41,11 @@ __all__ = [
     "dry_parts",
     "drying_of",
     "finish_withdrawals_of",
+    "is_near_room",
     "keeping_of",
     "lacking_g",
     "lots_of_pours",
+    "melted_at",
     "newest_grams",
     "newest_marks",
     "newest_reading",

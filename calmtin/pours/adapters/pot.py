@@ -270,9 +270,30 @@ def overrun_of(pour: Pour) -> float:
     return measured[-1] / 100.0 if measured else pour.version.overrun
 
 
+def melted_at(pour: Pour, *, by: datetime | None = None) -> datetime:
+    """Return when a pour was last melted: at first, or for what was added to it later.
+
+    `by` leaves out what was done after that.
+    """
+    added = [addition.at for addition in pour.additions.all() if by is None or addition.at <= by]
+    return max([pour.poured_at or pour.started_at, *added])
+
+
 def age_days(pour: Pour, check: Check) -> float:
-    """Return the age of a pour at a check, days."""
-    return max(0.0, (check.made_at - (pour.poured_at or pour.started_at)) / timedelta(days=1))
+    """Return the age of a pour at a check, days: since it was last melted."""
+    return max(0.0, (check.made_at - melted_at(pour, by=check.made_at)) / timedelta(days=1))
+
+
+def is_near_room(check: Check, pour: Pour, room_c: float) -> bool:
+    """Return whether a check speaks for a pour as it is now, in a room of `room_c`, C.
+
+    It had set by then, was near room temperature, and was not melted again since.
+    """
+    return (
+        not check.is_unset
+        and abs(check.temp_c - room_c) <= NEAR_ROOM_C
+        and check.made_at >= melted_at(pour)
+    )
 
 
 def own_route(pour: Pour, way: str) -> list[OwnStep]:

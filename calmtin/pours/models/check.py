@@ -14,6 +14,7 @@ from calmtin.common.owned import Record, within
 from calmtin.core import limits
 from calmtin.core.engine.press import press_yield
 from calmtin.core.process.complaints import Complaint, Feels, complaint_words
+from calmtin.core.process.moments import Moment
 from calmtin.pours.models.pour import Pour
 
 
@@ -40,7 +41,13 @@ class Check(Record):
     made_at = models.DateTimeField(default=timezone.now)
     temp_c = models.FloatField()
     is_temp_guessed = models.BooleanField(
-        default=False, help_text="nobody measured it: the fridge's, or that of the skin"
+        default=False, help_text="nobody measured it: the fridge's, that of the skin, or a warm tin's"
+    )
+    moment = models.CharField(
+        max_length=6,
+        choices=[(moment.value, moment.words) for moment in Moment],
+        blank=True,
+        help_text="what it was like when it was felt",
     )
     felt_rung = models.DecimalField(
         max_digits=3,
@@ -88,6 +95,16 @@ class Check(Record):
         """Why it is excluded from the calibration; empty if it counts."""
         newest = max(self.left_out.all(), key=lambda entry: entry.pk, default=None)
         return newest.reason if newest else ""
+
+    @property
+    def is_unset(self) -> bool:
+        """Whether it was felt before it had set: a drop on a lid, a warm tin, butter from the whisk."""
+        return bool(self.set_test) or Moment(self.moment).is_unset
+
+    @property
+    def moment_words(self) -> str:
+        """What it was like when it was felt; nothing where it had set."""
+        return Moment(self.moment).words if self.moment else ""
 
     @property
     def bothers(self) -> list[str]:

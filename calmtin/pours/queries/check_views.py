@@ -10,7 +10,7 @@ import numpy as np
 
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.engine.ladder import rung_word, to_rungs
-from calmtin.core.materials import Shelf
+from calmtin.core.materials import Material, Shelf
 from calmtin.core.process.checks import in_words
 from calmtin.pictures.ladder import Verdict
 from calmtin.pours.adapters import (
@@ -51,13 +51,17 @@ def check_views(pour: Pour, shelf: Shelf) -> list[CheckView]:
     checks = [check for check in pour.checks.all() if not check.set_test]
     if not checks:
         return []
-    planned, actual = planned_parts(pour, shelf), actual_parts(pour, shelf)
-    overrun = overrun_of(pour)
+    planned, overrun = planned_parts(pour, shelf), overrun_of(pour)
+
+    def rung_of(parts: list[tuple[Material, float]], check: Check) -> float | None:
+        return rung_at(parts, check.temp_c, overrun=overrun, age_days=age_days(pour, check))
+
     return [
         CheckView(
             check=check,
-            planned_rung=rung_at(planned, check.temp_c, overrun=overrun, age_days=age_days(pour, check)),
-            actual_rung=rung_at(actual, check.temp_c, overrun=overrun, age_days=age_days(pour, check)),
+            planned_rung=rung_of(planned, check),
+            # What was added since does not count: it was not in what was felt.
+            actual_rung=rung_of(actual_parts(pour, shelf, at=check.made_at), check),
             felt_words=rung_word(float(check.felt_rung)) if check.felt_rung is not None else "",
             after=check.made_at - (pour.poured_at or pour.started_at),
             pressed_rung=(pressed := pressed_rung(check)),

@@ -16,7 +16,7 @@ from calmtin.formulas.models import Formula
 from calmtin.pantry.models import own_key
 from calmtin.pictures.firmness_map import Mark
 from calmtin.pictures.ladder import Pin
-from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts
+from calmtin.pours.adapters import IN_THE_POT, actual_parts, is_near_room
 from calmtin.pours.models import Check, Kept, Pour
 from calmtin.pours.queries.check_views import verdict_of
 from calmtin.pours.queries.prefetching import found_with
@@ -29,10 +29,10 @@ def pins_for(formula: Formula) -> list[Pin]:
     bench = bench_of(formula.owner)
     pins = []
     for pour in Pour.objects.filter(version__formula=formula, called_off_at=None).prefetch_related(
-        "checks"
+        "checks", "additions"
     )[:MOST_PINNED]:
         for check in pour.checks.all():
-            if check.felt_rung is None or abs(check.temp_c - bench.room_c) > NEAR_ROOM_C:
+            if check.felt_rung is None or not is_near_room(check, pour, bench.room_c):
                 continue
             at = temp(check.temp_c, bench.temperature_unit)
             label = said(

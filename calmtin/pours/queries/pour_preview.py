@@ -16,7 +16,7 @@ from calmtin.core.process.checks import Look
 from calmtin.formulas.queries.readings import AtTemperature, Firmness, Unpredicted, firmness_of
 from calmtin.pantry.queries.lots import cost_of
 from calmtin.pictures.ladder import Ladder, Pin, ladder
-from calmtin.pours.adapters import IN_THE_POT, NEAR_ROOM_C, actual_parts, overrun_of, withdrawals_of
+from calmtin.pours.adapters import IN_THE_POT, actual_parts, is_near_room, overrun_of, withdrawals_of
 from calmtin.pours.adapters.closed import closing_of, costs_of_closing
 from calmtin.pours.adapters.kept import reading_from
 from calmtin.pours.models import Check, Pour
@@ -54,7 +54,7 @@ def beside_of(pour: Pour, shelf: Shelf, bench: Bench) -> Beside:
     pins = [
         Pin(float(c.felt_rung), c.verdict, said("felt {felt_rung}", felt_rung=c.felt_rung))
         for c in checks
-        if c.felt_rung is not None and abs(c.temp_c - bench.room_c) <= NEAR_ROOM_C
+        if c.felt_rung is not None and is_near_room(c, pour, bench.room_c)
     ]
     firmness = _firmness(pour, shelf, bench, pins)
     now = timezone.now()

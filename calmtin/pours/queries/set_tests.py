@@ -34,10 +34,10 @@ def set_tests_of(pour: Pour, shelf: Shelf) -> list[SetTest]:
     tried = [check for check in pour.checks.all() if check.set_test and check.felt_rung is not None]
     if not tried:
         return []
-    parts, overrun = actual_parts(pour, shelf), overrun_of(pour)
+    overrun = overrun_of(pour)
     found = []
     for check in tried:
-        rung = rung_at(parts, check.temp_c, overrun=overrun)
+        rung = rung_at(actual_parts(pour, shelf, at=check.made_at), check.temp_c, overrun=overrun)
         off = None if rung is None else float(check.felt_rung or 0) - rung
         told = gettext("As predicted.")
         if off is not None and abs(off) > THUMB_OFF:

@@ -19,6 +19,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import CHECK_C, OVERRUN_PCT, PRESS_G, ROD_MM, RUNG, check, check_text
 from calmtin.core.process.checks import LOOKS, read_signs
 from calmtin.core.process.complaints import Feels, read_complaints
+from calmtin.core.process.moments import Moment
 from calmtin.pours.adapters import now_of
 from calmtin.pours.models import Check, Pour
 from calmtin.pours.services.rehearsing import refuse_rehearsal
@@ -39,6 +40,7 @@ def record_check(
     overrun_pct: int | None = None,
     set_test: str = "",
     is_temp_guessed: bool = False,
+    moment: str = "",
     look: str = "",
     press_g: Sequence[Decimal] = (),
     rod_mm: float | None = None,
@@ -50,7 +52,8 @@ def record_check(
     """Add a result to a pour; earlier results stay.
 
     `set_test` says where a drop of it was tried before it was poured; a rehearsal has only those.
-    A temperature that is only guessed is kept as such, and nothing is learned from it.
+    A temperature that is only guessed is kept as such, and nothing is learned from it. `moment`, of
+    `core.process.moments`, says what it was like when it was felt.
     `press_g` are the highest readings of a press test with a rod of `rod_mm`; `signs` what was
     found, by `core.process.checks`; `feels` and `complaints` are those of `core.process.complaints`;
     `photo` a picture as it was sent. Raises `CalmTinError`.
@@ -67,7 +70,7 @@ def record_check(
     check(temp_c, CHECK_C, name=gettext("The temperature"), field="temp", unit="°C")
     if felt_rung is not None:
         check(felt_rung, RUNG, name=gettext("Firmness"), field="felt_rung")
-    _check_words(verdict=verdict, feels=feels, look=look)
+    _check_words(verdict=verdict, feels=feels, look=look, moment=moment)
     if overrun_pct is not None:
         check(overrun_pct, OVERRUN_PCT, name=gettext("The volume gain"), field="overrun", unit="%")
     check_text(notes, 4000, name=gettext("The note"), field="notes")
@@ -85,6 +88,7 @@ def record_check(
         overrun_pct=overrun_pct,
         set_test=set_test,
         is_temp_guessed=is_temp_guessed,
+        moment=moment,
         look=look,
         press_g=[float(grams) for grams in press_g],
         rod_mm=rod_mm if press_g else None,
@@ -97,13 +101,15 @@ def record_check(
     return made
 
 
-def _check_words(*, verdict: str, feels: str, look: str) -> None:
+def _check_words(*, verdict: str, feels: str, look: str, moment: str) -> None:
     if verdict and verdict not in Check.Verdict.values:
         raise CalmTinError(gettext("Choose keep, tweak or drop."), field="verdict")
     if feels and feels not in set(Feels):
         raise CalmTinError(gettext("Choose just right, too soft or too hard."), field="feels")
     if look and look not in LOOKS:
         raise CalmTinError(gettext("Choose the kind of check from the list."), field="look")
+    if moment not in set(Moment):
+        raise CalmTinError(gettext("Choose what it was like from the list."), field="moment")
 
 
 def _check_press(press_g: Sequence[Decimal], rod_mm: float | None) -> None:
