@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from calmtin.core.data.loader import SCENT_VISCOSITY_PA_S, components
 from calmtin.core.errors import CalmTinError
-from calmtin.core.materials import Component, Group, Material, pure
+from calmtin.core.materials import Component, Group, Material, percents_of, pure
 from calmtin.core.messages import Message, Words, gettext_noop, said
 from calmtin.core.quantities import Degrees
 
@@ -93,6 +93,24 @@ def own_material(
         confidence="low",
         source="the maker's own",
         behaviour_source=_behaves_like(model, shift) if moved else f"behaves like {model.in_words}",
+    )
+
+
+def is_alike(
+    one: Sequence[tuple[Material, float]], other: Sequence[tuple[Material, float]], *, points: float
+) -> bool:
+    """Return whether two blends hold the same materials, each within so many percentage points.
+
+    >>> from calmtin.core.data.loader import library
+    >>> wax, oil = library()["beeswax_yellow"], library()["olive_oil"]
+    >>> is_alike([(wax, 20.0), (oil, 80.0)], [(wax, 4.1), (oil, 15.9)], points=1.0)
+    True
+    >>> is_alike([(wax, 20.0), (oil, 80.0)], [(wax, 20.0)], points=1.0)
+    False
+    """
+    mine, theirs = percents_of(pure(one)), percents_of(pure(other))
+    return mine.keys() == theirs.keys() and all(
+        abs(percent - theirs[material]) <= points for material, percent in mine.items()
     )
 
 

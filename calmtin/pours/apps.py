@@ -21,12 +21,16 @@ class PoursConfig(AppConfig):
             pours_into,
             with_outcome_of_formulas,
         )
+        from calmtin.pours.queries.leftovers import lot_panel
         from calmtin.pours.queries.stages import stove_panel
         from calmtin.pours.queries.withdrawal_causes import causes_of
         from calmtin.pours.services.rehearsing import delete_rehearsals_of
 
         pour_day.provide(pours)
-        register_panels(Panel("stove", "pours/_stove.html", stove_panel))
+        register_panels(
+            Panel("stove", "pours/_stove.html", stove_panel),
+            Panel("lot", "pours/_of_a_lot.html", lot_panel),
+        )
         cause_sources.add(causes_of)
         users.add(pours_into)
         before_deleting.add(delete_rehearsals_of)

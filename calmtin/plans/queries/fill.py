@@ -8,6 +8,7 @@ from decimal import Decimal
 from functools import partial
 from typing import Any
 
+from django.utils import timezone
 from django.utils.translation import gettext
 
 from calmtin.accounts.models import Bench, FineScale
@@ -50,6 +51,7 @@ from calmtin.formulas.models import Finish, Version
 from calmtin.formulas.queries.scents import about_in_words, drops_in
 from calmtin.pantry.adapters import containers_for
 from calmtin.plans.pour_day import CountedPour, pour_day
+from calmtin.plans.queries.bases import BASE, Base, bases_for
 from calmtin.plans.queries.rows import WAYS, FillRow, Way, fitting, rows_of
 
 # What a bench loses before its own pours have said: a film on pot and spatula, a drop to test.
@@ -131,6 +133,8 @@ class FillView:
     left_out: list[CountedPour] = field(default_factory=list)
     lots: dict[str, int] = field(default_factory=dict)
     containers: Mapping[str, Container] = field(default_factory=dict)
+    bases: list[Base] = field(default_factory=list)
+    base: Base | None = None
 
     @property
     def small(self) -> list[Line]:
@@ -173,9 +177,14 @@ def fill_view(
         # A batch that the page has worked out, taken with one press.
         typed = {**typed, "way": "pot", "pot": typed["take"], "have_g": ""}
     way: Way = typed["way"] if typed.get("way") in WAYS else "pot"  # type: ignore[assignment]
+    bases = bases_for(user, composition.masses, shelf, bench, timezone.localdate())
+    base = next((base for base in bases if str(base.lot.pk) == typed.get("base")), None)
+    batch_g = version.batch_g
+    if base is not None:
+        composition, batch_g = base.composition(version.overrun), min(batch_g, base.left_g)
     finishes = list(version.formula.finishes.filter(removed_at=None).prefetch_related("parts"))
     cling, left_out = _learned(user)
-    boxes = Boxes({**_usual_losses(cling), "pot": Mass(version.batch_g)}, typed)
+    boxes = Boxes({**_usual_losses(cling), "pot": Mass(batch_g)}, typed)
     boxes.update({name: typed.get(name, "") for name in ("have", "have_g")})
     if typed.get("was_pot", boxes["pot"]) != boxes["pot"]:
         boxes["have_g"] = ""  # the pot itself was typed after that
@@ -184,7 +193,7 @@ def fill_view(
     losses = _losses(boxes, problems)
     rows = rows_of(version, way, containers, melt, finishes, typed)
     if "container_0" not in typed and way == "pot" and not problems:
-        rows = fitting(rows, containers, melt, losses, version.batch_g)
+        rows = fitting(rows, containers, melt, losses, batch_g)
     view = FillView(
         version,
         way,
@@ -197,7 +206,9 @@ def fill_view(
         losses,
         is_learned=cling is not None,
         left_out=left_out,
-        lots=_lots(composition, typed),
+        lots={BASE: base.lot.pk} if base else _lots(composition, typed),
+        bases=bases,
+        base=base,
         containers=containers,
         fit=typed.get("fit", ""),
     )

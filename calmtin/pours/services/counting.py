@@ -102,8 +102,9 @@ def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lo
     shelf = shelf_for(user)
     blend = keep_blend(
         user,
-        name=f"{pour.version.formula.name}, left over from {pour.code}"[:80],
+        name=said("{formula}, left over", formula=pour.version.formula.name[:60]),
         parts=[(material.slug, mass) for material, mass in dry_parts(pour, shelf)],
+        by_name=False,
     )
     withdrawals = withdrawals_of(pour)
     lots = Lot.objects.of(user).filter(movements__withdrawal__in=withdrawals, best_before__isnull=False)
