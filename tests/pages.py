@@ -11,7 +11,8 @@ PAGES = {"away"} | {
             "target version versions without"
         ),
         "pantry": (
-            "container containers infusion lot making material material_correct material_new pantry"
+            "container containers infusion lot making material material_correct material_new pantry "
+            "rendering"
         ),
         "plans": "fill fill_sheet series vary",
         "pours": "list pour route run",

@@ -81,7 +81,8 @@ class Counted(TestCase):
 
         few = grow(3, 5)
         self.assertEqual(grow(25, 195), few)
-        self.assertLessEqual(max(few.values()), 13, few)  # a dozen, and what is on the stove
+        # A dozen, what is on the stove and what is being made.
+        self.assertLessEqual(max(few.values()), 14, few)
 
     def test_a_plan_with_a_full_shelf_and_many_sheets(self) -> None:
         page = f"/formulas/{self.formula.pk}/v/1/fill/"

@@ -70,7 +70,14 @@ def _materials(user: User) -> None:
     pantry.delete_container(user, container)
     pantry.add_vessel(user, name="Enamel pot", use="pot", brim_ml=900.0)
     pantry.remove_vessel(user, pantry.add_vessel(user, name="Cracked jug", use="jug", brim_ml=300.0))
-    pantry.render_comb(user, raw_g=Decimal(100), clean_g=Decimal(60), done_on=DAY)
+    pantry.render_at_once(user, kind="comb", raw_g=Decimal(100), clean_g=Decimal(60), started_on=DAY)
+    facts: dict[str, Any] = {"kind": "butter", "material": "shea_refined", "started_on": DAY}
+    for _ in range(2):
+        butter = pantry.start_rendering(user, raw_g=Decimal(70), **facts)
+        pantry.mark_step(user, butter, key="melt")
+    pantry.delete_rendering(user, butter)
+    done = pantry.render_at_once(user, raw_g=Decimal(80), clean_g=Decimal(60), **facts)
+    pantry.correct_rendering(user, done, clean_g=Decimal(62), reason="misread")
 
 
 def _infusions(user: User) -> None:

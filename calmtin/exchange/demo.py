@@ -25,8 +25,8 @@ from calmtin.packing.services.deadlines import add_deadline
 from calmtin.packing.services.labels import print_labels
 from calmtin.packing.services.pieces import count_hours, send_pieces
 from calmtin.pantry.services.containers import add_container
+from calmtin.pantry.services.infusing import start_infusion
 from calmtin.pantry.services.lots import buy_lot
-from calmtin.pantry.services.making import start_infusion
 from calmtin.pantry.services.materials import add_material, set_own_figures
 from calmtin.pours.models import Pour
 from calmtin.pours.services.checking import record_check

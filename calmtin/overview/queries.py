@@ -75,7 +75,7 @@ def today(user: Any, shelf: Shelf, bench: Bench) -> Today:
         skin=pours[skin] if skin else None,
         use_up=[pours[pk] for pk in use_up],
         needs=[need for need in needs if need.next_step],
-        pantry=pantry_today(user, shelf, day, infusions),
+        pantry=pantry_today(user, shelf, now, infusions),
         containers=low_containers(user),
         day=day,
     )

@@ -13,4 +13,5 @@ urlpatterns = [
     path("containers/<row:pk>/", containers.container, name="container"),
     path("making/", making.making, name="making"),
     path("making/<row:pk>/", making.infusion, name="infusion"),
+    path("rendering/<row:pk>/", making.rendering, name="rendering"),
 ]

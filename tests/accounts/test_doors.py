@@ -54,6 +54,7 @@ class TwoMakers(Reads, TestCase):
         self.wax = pantry.add_material(self.owner, name="Reed wax", group="wax", behaves_like="soy_wax")
         day = date(2026, 5, 1)
         self.lot = pantry.buy_lot(self.owner, material=self.wax.slug, amount_g=Decimal(100), bought_on=day)
+        self.rendering = pantry.start_rendering(self.owner, kind="comb", raw_g=Decimal(90), started_on=day)
         self.infusion = pantry.start_infusion(
             self.owner,
             herb="calendula",
@@ -89,6 +90,7 @@ class TwoMakers(Reads, TestCase):
             if "<" not in route or route.startswith(("household/", "help/", "pair/")):
                 continue
             owned = {"pours/": self.pour, "pantry/lots/": self.lot, "pantry/making/": self.infusion}
+            owned |= {"pantry/rendering/": self.rendering}
             owned |= {"pantry/containers/": self.container, "photos/": self.photo}
             owned |= {"labels/sheets/": self.sheet, "labels/": self.labels, "pieces/": self.gone}
             owned |= {"deadlines/": self.need}

@@ -45,6 +45,7 @@ class Closure(InAFolder, TestCase):
                 "ownmaterial": ["Rush seed wax"],
                 "owncontainer": ["Cup"],
                 "infusion": ["yarrow in olive_oil", "comfrey in olive_oil"],
+                "rendering": ["70.00 g of butter"],
             },
         )
         for rows in deleted.values():

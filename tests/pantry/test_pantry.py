@@ -249,7 +249,7 @@ class Ledger(Reads, TestCase):
         lot_of(self.user, "olive_oil", 100, best_before=today - timedelta(days=1))
         low = lot_of(self.user, "castor_oil", 100)
         services.reweigh(self.user, low, actual_g=Decimal(5), reason="used")
-        seen = pantry_today(self.user, shelf_for(self.user), today, [])
+        seen = pantry_today(self.user, shelf_for(self.user), timezone.now(), [])
         self.assertEqual([m.slug for _, m in seen.expiring], ["olive_oil"])
         self.assertEqual([m.slug for _, m in seen.low], ["castor_oil"])
 
@@ -324,10 +324,12 @@ class Making(Reads, TestCase):
         self.assertIn("tree_nut", infused.allergens)
 
     def test_rendering(self) -> None:
-        row = services.render_comb(self.user, raw_g=Decimal(400), clean_g=Decimal(180), done_on=DAY)
+        row = services.render_at_once(
+            self.user, kind="comb", raw_g=Decimal(400), clean_g=Decimal(180), started_on=DAY
+        )
         self.assertEqual((row.yield_pct, row.lot.material), (45, "beeswax_yellow"))
         page = self.client.post(
-            "/pantry/making/", {"raw_g": "10", "clean_g": "20", "done_on": "2026-05-01"}
+            "/pantry/making/", {"kind": "comb", "raw_g": "10", "clean_g": "20", "started_on": "2026-05-01"}
         )
         self.assertContains(page, "no more than the comb")
 

@@ -70,8 +70,9 @@ TABLES: tuple[Table, ...] = (
     Table("label_sheets", packing.LabelSheet, natural=("name",)),
     Table("lots", pantry.Lot, goes_on=("opened_on", "voided_at")),
     Table("infusions", pantry.Infusion, goes_on=("strained_on", "recovered_g", "lot", "deleted_at")),
+    Table("renderings", pantry.Rendering, goes_on=("done_on", "clean_g", "lot", "deleted_at")),
     Table("withdrawals", pantry.Withdrawal),
-    Table("renderings", pantry.Rendering),
+    Table("making_marks", pantry.MakingMark),
     Table("corrections", pantry.Correction),
     Table("formulas", formulas.Formula, later=("came_from",)),
     Table(

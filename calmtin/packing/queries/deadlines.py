@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal
@@ -20,6 +20,7 @@ from calmtin.packing.models import LabelPrint, Need
 from calmtin.pantry.adapters import containers_for
 from calmtin.pantry.models import Infusion
 from calmtin.pantry.queries.lots import left_of
+from calmtin.pantry.queries.making import INFUSED, ToInfuse, to_infuse
 from calmtin.pantry.queries.today import infusions_of
 from calmtin.plans.queries.rows import usual_container
 from calmtin.pours.models import Check, Pour, PourFilling
@@ -27,7 +28,6 @@ from calmtin.pours.models import Check, Pour, PourFilling
 STAYS = timedelta(days=7)  # on the list after its day
 GRAINY_PCT = 5.0  # from which a fat that grains is waited for
 SPARE = Decimal("1.06")  # of a batch: what clings and is tested
-INFUSED = "infused_oil"
 DENSITY = Decimal("0.92")  # g/ml, of a salve
 
 
@@ -42,6 +42,7 @@ class NeedView:
     done: frozenset[str]
     short: list[tuple[Material, Decimal]]
     batch_g: Decimal
+    infuse: list[ToInfuse]
 
     @property
     def next_step(self) -> Step | None:
@@ -92,7 +93,7 @@ def ways_of(
     bench: Bench,
     today: date,
     on_scale: Iterable[int],
-    infusions: Iterable[Infusion],
+    infusions: Sequence[Infusion],
 ) -> list[NeedView]:
     """Return the way to each need, whose versions have their lines at hand.
 
@@ -130,6 +131,7 @@ def ways_of(
             _done(pours.get(need.pk)),
             told[need.pk][2],
             told[need.pk][1],
+            to_infuse([(m.slug, grams) for m, grams in told[need.pk][2]], shelf, infusions),
         )
         for need in open_needs
     ]

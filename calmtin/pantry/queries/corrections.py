@@ -12,7 +12,7 @@ from django.utils.translation import gettext_noop
 
 from calmtin.core.messages import digits, written
 from calmtin.core.quantities import Mass, Percent, Quantity, Temperature, Volume
-from calmtin.pantry.models import Correction, Infusion, OwnContainer, OwnMaterial
+from calmtin.pantry.models import Correction, Infusion, OwnContainer, OwnMaterial, Rendering
 
 _NAMES = {
     "brim_ml": gettext_noop("volume to the brim"),
@@ -38,7 +38,7 @@ class Corrected:
     before: list[tuple[str, str]]
 
 
-def corrections_of(row: OwnMaterial | OwnContainer | Infusion) -> list[Corrected]:
+def corrections_of(row: OwnMaterial | OwnContainer | Infusion | Rendering) -> list[Corrected]:
     """Return the corrections of a row, the last one first."""
     return [Corrected(c.at, c.reason, list(_before(c))) for c in row.corrections.order_by("-pk")]
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.urls import reverse
+from django.utils.translation import gettext
 
 from calmtin.common.registry import Sources
 from calmtin.core.messages import said
@@ -30,12 +31,19 @@ def ledger_of(user: Any, lot: Lot) -> list[tuple[Movement, Cause | None]]:
     movements = list(lot.movements.all())
     keys = sorted({m.withdrawal_id for m in movements if m.withdrawal_id is not None})
     causes: dict[int, Cause] = {}
-    for withdrawal in Withdrawal.objects.of(user).filter(pk__in=keys).select_related("infusion"):
+    for withdrawal in (
+        Withdrawal.objects.of(user).filter(pk__in=keys).select_related("infusion", "rendering")
+    ):
         infusion = withdrawal.infusion
         if infusion is not None:
             is_there = infusion.deleted_at is None
             address = reverse("pantry:infusion", args=[infusion.pk]) if is_there else ""
             causes[withdrawal.pk] = Cause(said("infusion of {herb}", herb=infusion.herb), address)
+        elif withdrawal.rendering is not None:
+            rendering = withdrawal.rendering
+            is_there = rendering.deleted_at is None
+            address = reverse("pantry:rendering", args=[rendering.pk]) if is_there else ""
+            causes[withdrawal.pk] = Cause(gettext("clarified"), address)
         elif withdrawal.words:
             causes[withdrawal.pk] = Cause(withdrawal.words)
     for source in cause_sources:

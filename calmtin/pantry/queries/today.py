@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import date
+from datetime import datetime
 from typing import Any
+
+from django.utils import timezone
 
 from calmtin.core.materials import Material, Shelf
 from calmtin.pantry.models import Infusion
 from calmtin.pantry.queries.lots import LotView, in_stock
+from calmtin.pantry.queries.making import JobView, open_jobs
 
 MOST_LOTS = 6
 
@@ -18,7 +21,7 @@ MOST_LOTS = 6
 class PantryToday:
     """What the pantry has to say today."""
 
-    infusions: list[Infusion]
+    jobs: list[JobView]
     expiring: list[tuple[LotView, Material]]
     low: list[tuple[LotView, Material]]
     more: int  # lots that go off or run low beside those
@@ -29,13 +32,14 @@ def infusions_of(user: Any) -> list[Infusion]:
     return list(Infusion.objects.of(user).select_related("lot"))
 
 
-def pantry_today(user: Any, shelf: Shelf, today: date, infusions: Iterable[Infusion]) -> PantryToday:
-    """Return those of the infusions that are to be strained, lots that go off and lots that run low."""
+def pantry_today(user: Any, shelf: Shelf, now: datetime, infusions: Iterable[Infusion]) -> PantryToday:
+    """Return the infusions and renderings that want something, lots that go off and lots that run low."""
+    today = timezone.localdate(now)
     lots = [(view, shelf[view.lot.material]) for view in in_stock(user, today)]
     expiring = [pair for pair in lots if pair[0].is_late or pair[0].is_soon]
     low = [pair for pair in lots if pair[0].is_low]
     return PantryToday(
-        infusions=[i for i in infusions if i.strained_on is None and i.due_on <= today],
+        jobs=[job for job in open_jobs(user, shelf, infusions, now) if job.wants],
         expiring=expiring[:MOST_LOTS],
         low=low[:MOST_LOTS],
         more=sum(max(len(found) - MOST_LOTS, 0) for found in (expiring, low)),

@@ -14,7 +14,7 @@ from calmtin.common.registry import Sources
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check_text
 from calmtin.core.messages import said
-from calmtin.pantry.models import Correction, Infusion, OwnContainer, OwnMaterial
+from calmtin.pantry.models import Correction, Infusion, OwnContainer, OwnMaterial, Rendering
 
 # Apps above this one say where a material or a container of the maker's own is in use.
 users: Sources[Callable[[Any, str], list[str]]] = Sources()
@@ -25,6 +25,7 @@ _COLUMN: dict[type[Deletable], str] = {
     OwnMaterial: "own_material",
     OwnContainer: "own_container",
     Infusion: "infusion",
+    Rendering: "rendering",
 }
 
 

@@ -6,7 +6,7 @@ else caused refers to its withdrawal.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from datetime import date
 from decimal import Decimal
 from typing import Any
@@ -16,7 +16,7 @@ from django.utils import timezone
 from django.utils.translation import gettext, gettext_noop
 
 from calmtin.common.idempotency import sent_once
-from calmtin.common.numbers import SumGrams
+from calmtin.common.numbers import CENT, SumGrams
 from calmtin.common.owned import read_again
 from calmtin.core import limits
 from calmtin.core.errors import CalmTinError
@@ -24,18 +24,47 @@ from calmtin.core.limits import check, check_day, check_text
 from calmtin.core.messages import Message
 from calmtin.core.quantities import Mass, in_both
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.models import Infusion, Lot, Movement, Withdrawal, with_left
+from calmtin.pantry.models import Infusion, Lot, Movement, Rendering, Withdrawal, with_left
 
 
 @sent_once
 @transaction.atomic
 def buy_lot(user: Any, *, material: str, amount_g: Decimal, bought_on: date, **facts: Any) -> Lot:
     """Put a purchase on the shelf and open its ledger."""
+    return _open(user, Movement.Kind.BOUGHT, material, amount_g, bought_on, facts)
+
+
+@transaction.atomic
+def make_lot(user: Any, *, material: str, amount_g: Decimal, bought_on: date, **facts: Any) -> Lot:
+    """Put on the shelf what its maker made, and open its ledger."""
+    return _open(user, Movement.Kind.MADE, material, amount_g, bought_on, facts)
+
+
+def _open(
+    user: Any, kind: str, material: str, amount_g: Decimal, bought_on: date, facts: dict[str, Any]
+) -> Lot:
     slug = shelf_for(user)[material].slug
     check_lot(amount_g=amount_g, bought_on=bought_on, **facts)
     lot = Lot.objects.create(owner=user, material=slug, amount_g=amount_g, bought_on=bought_on, **facts)
-    Movement.objects.create(lot=lot, kind=Movement.Kind.BOUGHT, grams=amount_g)
+    Movement.objects.create(lot=lot, kind=kind, grams=amount_g)
     return lot
+
+
+def price_of(withdrawals: Iterable[Withdrawal], whole_g: Decimal) -> Decimal | None:
+    """Return what something that was made cost; None unless all of `whole_g` g has a price."""
+    cost, taken_g = Decimal(0), Decimal(0)
+    for movement in Movement.objects.filter(withdrawal__in=list(withdrawals)).select_related("lot"):
+        if movement.lot.cost_per_g is None:
+            return None
+        cost -= movement.grams * movement.lot.cost_per_g
+        taken_g -= movement.grams
+    return cost.quantize(CENT) if taken_g >= whole_g else None
+
+
+def first_to_expire(withdrawals: Iterable[Withdrawal]) -> date | None:
+    """Return the first best-before of the lots that something was made of."""
+    lots = Lot.objects.filter(movements__withdrawal__in=list(withdrawals), best_before__isnull=False)
+    return lots.order_by("best_before").values_list("best_before", flat=True).first()
 
 
 def check_lot(
@@ -60,7 +89,7 @@ def check_lot(
 
 
 _CORRECTED = {
-    "amount_g": "bought",
+    "amount_g": "weight",
     "price": "price",
     "bought_on": gettext_noop("bought on"),
     "best_before": gettext_noop("best before"),
@@ -171,20 +200,23 @@ def take_from_stock(
     kind: str = "weighed",
     first: int | None = None,
     infusion: Infusion | None = None,
+    rendering: Rendering | None = None,
 ) -> Withdrawal | None:
     """Take `grams` from the lots of a material, first to expire first; None where no lot holds any.
 
-    `first` is the key of a lot that was chosen to be used before the others, `infusion` what the oil
-    is for. Stock that was never recorded cannot run out: what the lots do not hold is not booked.
+    `first` is the key of a lot that was chosen to be used before the others, `infusion` or `rendering`
+    what it is for. Stock that was never recorded cannot run out: what the lots do not hold is not booked.
     """
-    read_again(user, infusion)
+    read_again(user, infusion, rendering)
     withdrawal: Withdrawal | None = None
     left = grams
     lots = with_left(Lot.objects.of(user).filter(material=material, voided_at=None))
     for lot in sorted(lots, key=lambda lot: lot.pk != first):
         taken = min(left, lot.left)
         if taken > 0:
-            withdrawal = withdrawal or Withdrawal.objects.create(owner=user, infusion=infusion)
+            withdrawal = withdrawal or Withdrawal.objects.create(
+                owner=user, infusion=infusion, rendering=rendering
+            )
             Movement.objects.create(lot=lot, kind=kind, grams=-taken, withdrawal=withdrawal)
             left -= taken
         if left <= 0:

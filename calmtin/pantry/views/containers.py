@@ -14,7 +14,7 @@ from calmtin.common.numbers import whole_number
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
 from calmtin.pantry.adapters import containers_for
-from calmtin.pantry.forms import BoughtForm, ContainerForm, ReasonForm, VesselForm
+from calmtin.pantry.forms.shelf import BoughtForm, ContainerForm, ReasonForm, VesselForm
 from calmtin.pantry.models import OwnContainer, Vessel
 from calmtin.pantry.queries.corrections import corrections_of
 

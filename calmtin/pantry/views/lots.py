@@ -13,7 +13,7 @@ from calmtin.common.idempotency import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.forms import CorrectLotForm, ReweighForm, VoidLotForm
+from calmtin.pantry.forms.shelf import CorrectLotForm, ReweighForm, VoidLotForm
 from calmtin.pantry.models import Lot
 from calmtin.pantry.queries.ledger import ledger_of
 

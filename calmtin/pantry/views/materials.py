@@ -21,7 +21,7 @@ from calmtin.core.messages import Message, said
 from calmtin.core.quantities import Mass
 from calmtin.pantry import services
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.forms import LotForm, MaterialForm, OwnFiguresForm, ReasonForm
+from calmtin.pantry.forms.shelf import LotForm, MaterialForm, OwnFiguresForm, ReasonForm
 from calmtin.pantry.models import Override, OwnMaterial
 from calmtin.pantry.queries.amounts import weight_typed
 from calmtin.pantry.queries.corrections import corrections_of

@@ -8,7 +8,7 @@ from django.views.decorators.http import require_safe
 
 from calmtin.common.pages import page_or_fragment
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.forms import SearchForm
+from calmtin.pantry.forms.shelf import SearchForm
 from calmtin.pantry.queries.shelf import avoidable, search_shelf
 
 

@@ -18,7 +18,10 @@ from calmtin.core.messages import Message, said
 from calmtin.core.packing.keeping import keeping
 from calmtin.core.process.fill import FillPlan, blend_density
 from calmtin.core.quantities import Mass, Volume
+from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, Vessel, with_left
+from calmtin.pantry.queries.making import INFUSED, ToInfuse, to_infuse
+from calmtin.pantry.queries.today import infusions_of
 from calmtin.plans.pour_day import pour_day
 from calmtin.plans.queries.fill import FillView, Line
 
@@ -79,6 +82,7 @@ class SupplyView:
     cost: Cost | None
     each: list[tuple[str, Decimal]]
     vessels: list[str]
+    infuse: list[ToInfuse]
 
     @property
     def shopping(self) -> list[Supply]:
@@ -107,7 +111,18 @@ def supply_view(user: Any, view: FillView, today: date) -> SupplyView | None:
     ]
     best = _best(supplies, lots, packs, held)
     cost = _cost(supplies, plan)
-    return SupplyView(supplies, best, cost, _each(plan, cost), vessel_words(user, plan))
+    infuse = _to_infuse(user, supplies)
+    return SupplyView(supplies, best, cost, _each(plan, cost), vessel_words(user, plan), infuse)
+
+
+def _to_infuse(user: Any, supplies: Sequence[Supply]) -> list[ToInfuse]:
+    """Return how to make the infused oils that the shelf is short of, or holds none of."""
+    missing = [
+        (s.line.part.material.slug, s.short or s.line.weighing.grams)
+        for s in supplies
+        if s.short or (s.line.part.material.slug == INFUSED and not s.takes)
+    ]
+    return to_infuse(missing, shelf_for(user), infusions_of(user)) if missing else []
 
 
 def _supply(

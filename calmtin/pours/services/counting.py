@@ -21,7 +21,7 @@ from calmtin.core.quantities import Mass
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot
 from calmtin.pantry.queries.lots import cost_of
-from calmtin.pantry.services import buy_lot, keep_blend
+from calmtin.pantry.services import keep_blend, make_lot
 from calmtin.pantry.services.containers import use_containers
 from calmtin.pours.adapters import dry_parts, keeping_of, newest_yield, weighed_g, withdrawals_of
 from calmtin.pours.models import Leftover, Pour, Yield
@@ -109,7 +109,7 @@ def keep_leftovers(user: Any, pour: Pour, *, left_g: Decimal, today: date) -> Lo
     withdrawals = withdrawals_of(pour)
     lots = Lot.objects.of(user).filter(movements__withdrawal__in=withdrawals, best_before__isnull=False)
     total, weighed = cost_of(withdrawals).total, weighed_g(pour)
-    lot = buy_lot(
+    lot = make_lot(
         user,
         material=blend.slug,
         amount_g=left_g,

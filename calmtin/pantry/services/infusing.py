@@ -1,4 +1,4 @@
-"""Infusions and rendered comb: what becomes a lot."""
+"""Dried herbs in oil, from the start to the strained lot."""
 
 from __future__ import annotations
 
@@ -16,14 +16,21 @@ from calmtin.core.data.loader import library
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check, check_day, check_text
 from calmtin.core.messages import Message, said
+from calmtin.core.process.making import Job, infused_best_before
 from calmtin.core.quantities import Mass, in_both
 from calmtin.pantry.adapters import shelf_for
-from calmtin.pantry.models import Infusion, Lot, Movement, OwnMaterial, Rendering, due_date
+from calmtin.pantry.models import Infusion, Lot, Movement, OwnMaterial, due_date
 from calmtin.pantry.services.correcting import keep_correction
-from calmtin.pantry.services.lots import buy_lot, put_back, take_from_stock
+from calmtin.pantry.services.lots import (
+    correct_lot,
+    first_to_expire,
+    make_lot,
+    price_of,
+    put_back,
+    take_from_stock,
+)
 from calmtin.pantry.services.materials import add_material
-
-WAX_FROM_COMB = "beeswax_yellow"
+from calmtin.pantry.services.rendering import mark_start
 
 
 @sent_once
@@ -44,6 +51,7 @@ def start_infusion(
         due_on=due_on,
     )
     _take(user, infusion)
+    mark_start(user, infusion=infusion, on=started_on)
     return infusion
 
 
@@ -129,19 +137,14 @@ def _check_infusion(
 def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: date) -> Lot:
     """Strain an infusion: the oil recovered becomes a lot of an oil that behaves as its base.
 
-    Raises `CalmTinError` when it was strained before, or gives more than went in.
+    It costs what its oil cost and keeps no longer than that. Raises `CalmTinError` when it was
+    strained before, or gives more than went in.
     """
     read_again(user, infusion)
     check_day(strained_on, name=gettext("The day it was strained"), field="strained_on")
     if infusion.strained_on is not None:
         raise CalmTinError(gettext("This infusion has been strained already."), field="recovered_g")
-    if not 0 < recovered_g <= infusion.oil_g:
-        raise CalmTinError(
-            Message("{oil} of oil went in, so you can’t recover more than that.", oil=Mass(infusion.oil_g)),
-            field="recovered_g",
-            limit=float(infusion.oil_g),
-            unit="g",
-        )
+    _check_recovered(infusion, recovered_g)
     base = shelf_for(user)[infusion.oil]
     name = said("{herb} in {oil}", herb=infusion.herb.strip().capitalize(), oil=base.in_words)
     known = OwnMaterial.objects.of(user).filter(name=name).first()
@@ -154,11 +157,20 @@ def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: 
         vegan=base.vegan,
         notes=gettext("Infused oil; behaves as its base oil."),
     )
-    lot = buy_lot(
+    withdrawals = infusion.withdrawals.all()
+    lot = make_lot(
         user,
         material=material.slug,
         amount_g=recovered_g,
         bought_on=strained_on,
+        price=price_of(withdrawals, infusion.oil_g),
+        best_before=infused_best_before(
+            Job(infusion.method),
+            started_on=infusion.started_on,
+            strained_on=strained_on,
+            oil=first_to_expire(withdrawals),
+            oil_months=base.shelf_life_opened_months or base.shelf_life_months,
+        ),
         note=said("strained, {in_both} left in the herb", in_both=in_both(infusion.oil_g - recovered_g)),
     )
     infusion.strained_on, infusion.recovered_g, infusion.lot = strained_on, recovered_g, lot
@@ -166,24 +178,24 @@ def strain(user: Any, infusion: Infusion, *, recovered_g: Decimal, strained_on: 
     return lot
 
 
-@sent_once
 @transaction.atomic
-def render_comb(user: Any, *, raw_g: Decimal, clean_g: Decimal, done_on: date) -> Rendering:
-    """Record raw comb cleaned to wax; the wax becomes a lot."""
-    check(raw_g, limits.COMB_G, name=gettext("The comb"), field="raw_g", unit="g")
-    check_day(done_on, name=gettext("The day"), field="done_on")
-    if not 0 < clean_g <= raw_g:
+def correct_strained(user: Any, infusion: Infusion, *, recovered_g: Decimal, reason: str) -> bool:
+    """Correct the weight of a strained oil, and its lot with it. Say whether anything changed."""
+    read_again(user, infusion)
+    if infusion.lot is None:
+        raise CalmTinError(gettext("This infusion is not strained yet."), field="recovered_g")
+    _check_recovered(infusion, recovered_g)
+    changed = keep_correction(user, infusion, reason=reason, recovered_g=recovered_g)
+    if changed:
+        correct_lot(user, infusion.lot, reason=reason, amount_g=recovered_g)
+    return changed
+
+
+def _check_recovered(infusion: Infusion, recovered_g: Decimal) -> None:
+    if not 0 < recovered_g <= infusion.oil_g:
         raise CalmTinError(
-            gettext("The clean wax must weigh more than 0 and no more than the comb."),
-            field="clean_g",
-            limit=float(raw_g),
+            Message("{oil} of oil went in, so you can’t recover more than that.", oil=Mass(infusion.oil_g)),
+            field="recovered_g",
+            limit=float(infusion.oil_g),
             unit="g",
         )
-    lot = buy_lot(
-        user,
-        material=WAX_FROM_COMB,
-        amount_g=clean_g,
-        bought_on=done_on,
-        note=gettext("rendered from comb"),
-    )
-    return Rendering.objects.create(owner=user, raw_g=raw_g, clean_g=clean_g, done_on=done_on, lot=lot)

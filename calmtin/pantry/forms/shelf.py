@@ -25,7 +25,7 @@ from calmtin.core.data.loader import library
 from calmtin.core.limits import MELT_C
 from calmtin.core.materials import FORM_NAMES, Material
 from calmtin.core.recipe.measures import FORMS
-from calmtin.pantry.models import GROUP_CHOICES, Infusion, Lot, OwnContainer, OwnMaterial, Vessel
+from calmtin.pantry.models import GROUP_CHOICES, Lot, OwnContainer, OwnMaterial, Vessel
 from calmtin.pantry.queries.shelf import avoidable
 
 WATER_G_ML = Decimal("0.998")  # at room temperature
@@ -342,46 +342,3 @@ class VesselForm(Styled, forms.Form):
     )
     use = forms.ChoiceField(label=gettext_lazy("Kind"), choices=Vessel.Use.choices)
     vessel_ml = VolumeField(label=gettext_lazy("Volume to the brim"), low=1, high=20_000)
-
-
-class InfusionForm(Styled, forms.Form):
-    """A dried herb in oil."""
-
-    herb = forms.CharField(
-        label=gettext_lazy("Dried herb"),
-        max_length=80,
-        error_messages={"required": gettext_lazy("Which herb?")},
-    )
-    herb_g = WeightField(label=gettext_lazy("Herb"), low=0.1, high=10_000)
-    oil = forms.ChoiceField()
-    oil_g = WeightField(label=gettext_lazy("Oil"), low=1, high=50_000)
-    method = forms.ChoiceField(choices=Infusion.Method.choices, widget=forms.RadioSelect, initial="cold")
-    started_on = date_field(gettext_lazy("Started on"), required=True)
-    is_dried = forms.BooleanField(
-        label=gettext_lazy("The herb is fully dried (it snaps)"),
-        error_messages={
-            "required": gettext_lazy(
-                "Use only dried herbs. Fresh leaves bring water into the oil, where mould and "
-                "bacteria can grow."
-            )
-        },
-    )
-
-    def __init__(self, *args: Any, oils: list[tuple[str, str]], **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        offer(self, "oil", oils)
-
-
-class StrainForm(Styled, forms.Form):
-    """The yield of an infusion."""
-
-    recovered_g = WeightField(label=gettext_lazy("Oil recovered"), low=0.1, high=50_000, is_reading=True)
-    strained_on = date_field(gettext_lazy("Strained on"), required=True)
-
-
-class RenderForm(Styled, forms.Form):
-    """Raw comb in, clean wax out."""
-
-    raw_g = WeightField(label=gettext_lazy("Raw comb"), low=0.1, high=100_000, is_reading=True)
-    clean_g = WeightField(label=gettext_lazy("Clean wax"), low=0.1, high=100_000, is_reading=True)
-    done_on = date_field(gettext_lazy("Done on"), required=True)
