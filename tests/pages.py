@@ -16,7 +16,7 @@ PAGES = {"away"} | {
         ),
         "plans": "fill fill_sheet series vary",
         "pours": "list pour route run",
-        "checks": "calibration check compare history next press story",
+        "checks": "calibration check compare history next press reaction story",
         "packing": "card deadlines label_print label_sheets labels of_lot pieces rules",
         "overview": "today",
     }.items()

@@ -150,6 +150,9 @@ def _finished_pour(user: User, formula: Formula) -> Pour:
         user, pour, temp_c=20.5, felt_rung=Decimal("4.5"), verdict="keep", photo=a_picture()
     )
     checks_services.exclude_check(user, check, reason="cold hands")
+    flared = pours.record_check(user, pour, temp_c=20.5, felt_rung=None, signs={"flare_up": "1"})
+    reaction = checks_services.trace_reaction(user, flared, suspects=["beeswax_yellow", "olive_oil"])
+    checks_services.keep_patch(user, reaction, material="olive_oil", tried_on=DAY, result="calm")
     checks_services.keep(user, pour, why="it glides")
     return pour
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from decimal import Decimal
 from typing import Any, ClassVar, cast
 
@@ -17,6 +17,7 @@ from calmtin.core.engine.bands import Prior
 from calmtin.core.limits import BUYING_DAYS, COLD_C, HOT_C, MARGIN_PCT, PRICE, ROOM_C, WEIGHT_G
 from calmtin.core.notation import Notation, ScaleUnit, System, TemperatureUnit
 from calmtin.core.process.grain import GrainLog
+from calmtin.core.process.reactions import Suspect
 from calmtin.core.process.steps import MELTING_NAMES
 from calmtin.core.process.weighing import WEIGHING_NAMES
 from calmtin.core.quantities import OUNCE_G
@@ -28,6 +29,14 @@ def _nothing_learned(_: User) -> tuple[Prior | None, GrainLog]:
 
 # What a maker's checks have taught: the prior of their bench, and in how many pours grain was seen.
 learned: Provider[Callable[[User], tuple[Prior | None, GrainLog]]] = Provider(_nothing_learned)
+
+
+def _nothing_suspected(_: User) -> Mapping[str, Suspect]:
+    return {}
+
+
+# What a maker's flare-ups have brought under suspicion, by material.
+suspected: Provider[Callable[[User], Mapping[str, Suspect]]] = Provider(_nothing_suspected)
 
 
 # What the names of porters begin with, who hold the rows of a file on their way in and are no makers (see
@@ -182,6 +191,11 @@ class Bench(Owned):
     def prior(self) -> Prior | None:
         """The prior that predictions use: the learned one, or None for standard figures."""
         return None if self.by_the_book else self.learned_prior
+
+    @cached_property
+    def suspects(self) -> Mapping[str, Suspect]:
+        """What is suspected of a flare-up, by material."""
+        return suspected()(self.user)
 
     @property
     def scale_step_g(self) -> Decimal:

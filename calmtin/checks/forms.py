@@ -13,7 +13,15 @@ from django.utils.formats import date_format
 from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.accounts.models import Bench
-from calmtin.common.fields import NumberField, Styled, TemperatureField, VolumeField, WeightField
+from calmtin.checks.models import PatchTest
+from calmtin.common.fields import (
+    NumberField,
+    Styled,
+    TemperatureField,
+    VolumeField,
+    WeightField,
+    date_field,
+)
 from calmtin.core.engine.ladder import LADDER
 from calmtin.core.limits import CHECK_C, PICTURE_BYTES, PRESS_G, ROD_MM
 from calmtin.core.messages import said
@@ -246,3 +254,15 @@ class CheckForm(Styled, forms.Form):
                 "felt_rung", gettext("Say how firm it is, what bothers you, or write a note first.")
             )
         return data
+
+
+class PatchForm(Styled, forms.Form):
+    """What one ingredient did on a patch of skin."""
+
+    material = forms.SlugField(max_length=60)
+    tried_on = date_field(gettext_lazy("Put on the skin on"), required=True)
+    result = forms.ChoiceField(
+        choices=PatchTest.Result.choices,
+        error_messages={"required": gettext_lazy("Say whether it reacted.")},
+    )
+    notes = forms.CharField(required=False, max_length=300, label=gettext_lazy("Notes"))

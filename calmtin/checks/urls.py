@@ -1,6 +1,6 @@
 from django.urls import path
 
-from calmtin.checks.views import calibration, checks, compare
+from calmtin.checks.views import calibration, checks, compare, reactions
 
 app_name = "checks"
 urlpatterns = [
@@ -8,6 +8,8 @@ urlpatterns = [
     path("pours/<row:pk>/check/moment/", checks.moment, name="moment"),
     path("pours/<row:pk>/press/", checks.press, name="press"),
     path("pours/<row:pk>/final/", checks.keep, name="final"),
+    path("checks/<row:pk>/trace/", reactions.trace, name="trace"),
+    path("reactions/<row:pk>/", reactions.reaction, name="reaction"),
     path("photos/<row:pk>/", checks.photo, name="photo"),
     path("compare/", compare.compare, name="compare"),
     path("calibration/", calibration.learned, name="calibration"),

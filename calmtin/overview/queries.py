@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from calmtin.accounts.models import Bench
 from calmtin.checks.queries.due import Due, dues, in_question, wants_skin_test
+from calmtin.checks.queries.reactions import ReactionView, patches_to_try
 from calmtin.core.materials import Shelf
 from calmtin.core.packing.keeping import SMELLS
 from calmtin.formulas.queries.lists import Listed, in_use, listed_version, newest_of, small_section
@@ -41,6 +42,7 @@ class Today:
     pantry: PantryToday
     containers: list[Any]
     day: date
+    patches: list[ReactionView]
     smells: str = SMELLS
 
 
@@ -78,6 +80,7 @@ def today(user: Any, shelf: Shelf, bench: Bench) -> Today:
         pantry=pantry_today(user, shelf, now, infusions),
         containers=low_containers(user),
         day=day,
+        patches=patches_to_try(user, shelf),
     )
 
 

@@ -12,6 +12,7 @@ from django.test import Client, TestCase, override_settings
 from django.urls import URLPattern, URLResolver, get_resolver, resolve, reverse
 
 from calmtin.accounts.models import Bench, User
+from calmtin.checks.services import trace_reaction
 from calmtin.common.owned import Owned
 from calmtin.config.moved import moved
 from calmtin.core.packing.layout import plain_sheets
@@ -76,6 +77,8 @@ class TwoMakers(Reads, TestCase):
         self.gone = send_pieces(self.owner, self.poured, position=place, went="kept", count=1, on=day)
         grid = plain_sheets()["a4-round-60x60"]
         self.sheet = keep_label_sheet(self.owner, sheet=replace(grid, name="mine"))
+        flared = record_check(self.owner, self.poured, temp_c=21.0, felt_rung=None, signs={"flare_up": "1"})
+        self.reaction = trace_reaction(self.owner, flared, suspects=["olive_oil"])
         self.need = add_deadline(
             self.owner, self.formula, what_for="a gift", needed_on=date(2090, 1, 1), count=2, today=day
         )
@@ -90,7 +93,8 @@ class TwoMakers(Reads, TestCase):
             if "<" not in route or route.startswith(("household/", "help/", "pair/")):
                 continue
             owned = {"pours/": self.pour, "pantry/lots/": self.lot, "pantry/making/": self.infusion}
-            owned |= {"pantry/rendering/": self.rendering}
+            owned |= {"pantry/rendering/": self.rendering, "reactions/": self.reaction}
+            owned |= {"checks/": self.reaction.of}
             owned |= {"pantry/containers/": self.container, "photos/": self.photo}
             owned |= {"labels/sheets/": self.sheet, "labels/": self.labels, "pieces/": self.gone}
             owned |= {"deadlines/": self.need}

@@ -104,11 +104,22 @@ class BrowserCase(StaticLiveServerTestCase):
         self.context.add_cookies(
             [{"name": settings.SESSION_COOKIE_NAME, "value": session, "url": self.live_server_url}]
         )
-        self.page = self.new_page()
-        self.page.goto(self.live_server_url)
-        # Keys work once the scripts have run, which the load event waits for.
-        expect(self.page.get_by_role("heading", name="Today")).to_be_visible()
-        self.page.wait_for_load_state("load")
+        self._page: Page | None = None
+
+    @property
+    def page(self) -> Page:
+        """The page of the test: on Today, unless it was opened elsewhere first."""
+        if self._page is None:
+            page = self._page = self.new_page()
+            page.goto(self.live_server_url)
+            # Keys work once the scripts have run, which the load event waits for.
+            expect(page.get_by_role("heading", name="Today")).to_be_visible()
+            page.wait_for_load_state("load")
+        return self._page
+
+    @page.setter
+    def page(self, page: Page) -> None:
+        self._page = page
 
     def tearDown(self) -> None:
         self.assertEqual(self.complaints, [])
@@ -140,7 +151,9 @@ class BrowserCase(StaticLiveServerTestCase):
 
     def open(self, path: str, page: Page | None = None) -> Page:
         """Go to a path of the live server."""
-        page = page or self.page
+        page = page or self._page
+        if page is None:
+            page = self._page = self.new_page()
         page.goto(f"{self.live_server_url}{path}")
         return page
 

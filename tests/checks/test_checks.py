@@ -156,7 +156,7 @@ class Looking(WithSetPour):
         page = self.client.get(f"/pours/{self.pour.pk}/")
         self.assertContains(page, "Stop using it.")
         self.assertContains(page, "Ingredients that you had not used before: peppermint")
-        self.assertContains(page, "?way=without")
+        self.assertContains(page, "Find the cause")
 
     def test_one_test_in_three_pours_is_asked_at_skin_warmth(self) -> None:
         for _ in range(2):

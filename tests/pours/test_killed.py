@@ -13,7 +13,7 @@ from itertools import product
 
 from tests.own_server import Bench
 
-TIMES = 5
+TIMES = 4
 BEYOND = 3.0  # times what a reading takes: some are killed before, some after it is kept
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Literal
 
@@ -12,6 +12,7 @@ from calmtin.core.engine.blend import Parts
 from calmtin.core.kinds import Kind
 from calmtin.core.messages import Words
 from calmtin.core.process.grain import GrainRisk
+from calmtin.core.process.reactions import Suspect
 
 Level = Literal["stop", "think", "note"]
 
@@ -48,6 +49,7 @@ class Case:
     grain: GrainRisk | None
     alcohol_pct: float | None = None
     notes: str = ""
+    suspects: Mapping[str, Suspect] = field(default_factory=dict)
 
 
 Rule = Callable[[Case], Iterator[Caution]]

@@ -15,6 +15,7 @@ from calmtin.core.cautions.heat import heat_rule
 from calmtin.core.cautions.labelling import allergens_rule, claims_rule
 from calmtin.core.cautions.scent import people_rule, phototoxic_rule, scent_limits_rule, scent_total_rule
 from calmtin.core.cautions.shelf import grain_rule, rancid_rule, summer_rule
+from calmtin.core.cautions.suspects import suspects_rule
 from calmtin.core.cautions.water import preservative_rule, wet_rule
 
 
@@ -31,6 +32,7 @@ RULES: tuple[Rule, ...] = (
     scent_limits_rule,
     phototoxic_rule,
     people_rule,
+    suspects_rule,
     scent_total_rule,
     heat_rule,
     colour_rule,

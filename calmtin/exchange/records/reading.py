@@ -387,6 +387,8 @@ class RecordsImport:
             )
         if table.name == "own_blends":
             values["parts"] = [[self._material(slug), percent] for slug, percent in values["parts"]]
+        if table.name == "reactions":
+            values["suspects"] = [self._material(slug) for slug in values["suspects"]]
         if table.name == "closings":
             values["materials"] = {self._material(slug): told for slug, told in values["materials"].items()}
         if table.name == "steps":

@@ -14,6 +14,7 @@ from typing import Any
 from django.db import models
 
 from calmtin.accounts.models import FineScale
+from calmtin.checks import models as checks
 from calmtin.common.owned import Owned
 from calmtin.core.cached import cached_property
 from calmtin.core.process.checks import SIGNS
@@ -115,6 +116,8 @@ TABLES: tuple[Table, ...] = (
     Table("photos", pours.CheckPhoto),
     Table("kept", pours.Kept),
     Table("left_out", pours.CheckLeftOut),
+    Table("reactions", checks.Reaction, natural=("of",)),
+    Table("patch_tests", checks.PatchTest),
     Table("label_texts", packing.LabelText, natural=("formula", "finish")),
     Table("label_prints", packing.LabelPrint),
     Table("pieces_gone", packing.PieceGone),
@@ -238,6 +241,7 @@ INSIDE: Mapping[tuple[str, str], dict[str, Any]] = {
         "minItems": len(GRID_C),
         "maxItems": len(GRID_C),
     },
+    ("reactions", "suspects"): _LISTED,
     ("corrections", "was"): {"type": "object", "additionalProperties": _ANY, "maxProperties": 40},
     ("steps", "state"): {
         "type": "object",

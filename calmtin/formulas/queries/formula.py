@@ -249,6 +249,7 @@ def cautions_for(
             grain=grain,
             alcohol_pct=alcohol_pct_of(version),
             notes=formula.notes,
+            suspects=bench.suspects,
         )
     )
 

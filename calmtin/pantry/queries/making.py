@@ -158,6 +158,11 @@ class ToInfuse:
         return f"{reverse('pantry:making')}?{urlencode(asked)}"
 
 
+def may_be_infused(slug: str) -> bool:
+    """Return whether a material may be an infused oil: the library's, or one of the maker's own."""
+    return slug == INFUSED or slug.startswith("my_")
+
+
 def to_infuse(
     wanted: Iterable[tuple[str, Decimal]], shelf: Shelf, infusions: Iterable[Infusion]
 ) -> list[ToInfuse]:

@@ -20,7 +20,7 @@ from calmtin.core.process.fill import FillPlan, blend_density
 from calmtin.core.quantities import Mass, Volume
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, Vessel, with_left
-from calmtin.pantry.queries.making import INFUSED, ToInfuse, to_infuse
+from calmtin.pantry.queries.making import INFUSED, ToInfuse, may_be_infused, to_infuse
 from calmtin.pantry.queries.today import infusions_of
 from calmtin.plans.pour_day import pour_day
 from calmtin.plans.queries.fill import FillView, Line
@@ -120,7 +120,8 @@ def _to_infuse(user: Any, supplies: Sequence[Supply]) -> list[ToInfuse]:
     missing = [
         (s.line.part.material.slug, s.short or s.line.weighing.grams)
         for s in supplies
-        if s.short or (s.line.part.material.slug == INFUSED and not s.takes)
+        if may_be_infused(s.line.part.material.slug)
+        and (s.short or (s.line.part.material.slug == INFUSED and not s.takes))
     ]
     return to_infuse(missing, shelf_for(user), infusions_of(user)) if missing else []
 
