@@ -163,7 +163,7 @@ FAULTS = [
     Fault("a cup of its own is not in the running total", "pours/adapters/pot.py",
           'if other.pk != line.pk and place_of(shelf[other.material], pour_c=pour_c) != "cup"', "if other.pk != line.pk", WEIGHING),
     Fault("a tincture is weighed first", "pours/services/starting.py",
-          "with_tincture=wet)\n", "with_tincture=False)\n", WEIGHING),
+          "with_tincture=wet),\n", "with_tincture=False),\n", WEIGHING),
     Fault("undo goes back to the weight before", "pours/services/weighing.py", "before = earlier[-1] if earlier else None", "before = None", WEIGHING),
     Fault("undo gives the shelf back what was too much", "pours/services/weighing.py",
           "withdrawal=None if grams is None else _take(user, line, grams, lot),\n    )\n    return line", "withdrawal=None,\n    )\n    return line", WEIGHING),

@@ -15,12 +15,13 @@ from calmtin.core.packing.layout import Shape, Sheet
 from calmtin.core.process.route import OwnStep
 from calmtin.core.process.scales import Scale
 from calmtin.formulas import services as formulas
+from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Formula
 from calmtin.packing import services as packing_services
 from calmtin.pantry import services as pantry
 from calmtin.pantry.adapters import container_for, shelf_for
 from calmtin.pantry.models import Infusion, Lot
-from calmtin.plans.adapters import Variant
+from calmtin.plans.adapters import OnePot, Variant, ladder_variants
 from calmtin.pours import services as pours
 from calmtin.pours.models import Pour
 from tests.bench_data import a_picture, draft, maker, plan_for, pour_of, salve
@@ -44,6 +45,7 @@ def whole_bench(name: str) -> User:
     _leftovers(user, pour)
     _labels_and_pieces(user, pour)
     _series(user)
+    _one_pot(user)
     _rehearsals(user)
     _tincture(user)
     return user
@@ -155,6 +157,29 @@ def _finished_pour(user: User, formula: Formula) -> Pour:
     checks_services.keep_patch(user, reaction, material="olive_oil", tried_on=DAY, result="calm")
     checks_services.keep(user, pour, why="it glides")
     return pour
+
+
+def _one_pot(user: User) -> None:
+    version = draft(salve(user, "Sculling salve"))
+    wax = version.lines.get(material="beeswax_yellow")
+    shares = (Decimal("0.15"), Decimal("0.18"))
+    composition = composition_of(version, shelf_for(user))
+    variants, varies = ladder_variants(composition, composition[wax.key], shares)
+    series = pours.start_series(
+        user,
+        version,
+        variants=variants,
+        varies=varies,
+        sample_g=Decimal(12),
+        container=container_for(user, "jar_15ml"),
+        scales=[Scale("kitchen scale", Decimal("0.1"))],
+        one_pot=OnePot(wax.key, shares, Decimal(26), Decimal("0.5")),
+    )
+    pour = series.pours.get()
+    for line in pour.lines.all():
+        pours.weigh(user, line, line.planned_g)
+    pours.finish_weighing(user, pour)
+    pours.pour_next_sample(user, pour)
 
 
 def _leftovers(user: User, pour: Pour) -> None:

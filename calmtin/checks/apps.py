@@ -35,4 +35,5 @@ class ChecksConfig(AppConfig):
             ),
             Action("formula", gettext_lazy("Pours"), "checks:history", takes=1),
             Action("formula", gettext_lazy("Next pour"), "checks:next", takes=1),
+            Action("try several", gettext_lazy("Next pour"), "checks:next", takes=1),
         )

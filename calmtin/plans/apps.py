@@ -10,9 +10,10 @@ class PlansConfig(AppConfig):
         from calmtin.common.actions import Action, register, register_sections
 
         register_sections("pours", "plans")
-        register_sections("formulas", "plans:fill", "plans:vary")
+        register_sections("formulas", "plans:fill", "plans:vary", "plans:series")
         register(
             Action("formula", gettext_lazy("Fill plan"), "plans:fill", takes=2, key="f"),
+            Action("formula", gettext_lazy("Try several"), "plans:series", takes=2),
             Action(
                 "formula",
                 gettext_lazy("Pour"),

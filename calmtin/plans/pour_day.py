@@ -14,7 +14,7 @@ from calmtin.core.materials import Material
 from calmtin.core.process.fill import Container, FillPlan
 from calmtin.core.process.scales import Scale
 from calmtin.formulas.models import Version
-from calmtin.plans.adapters import Variant
+from calmtin.plans.adapters import OnePot, Variant
 
 
 @dataclass(frozen=True)
@@ -68,9 +68,10 @@ class PourDay(Protocol):
         sample_g: Decimal,
         container: Container,
         scales: Sequence[Scale],
+        one_pot: OnePot | None,
         request_key: UUID | None,
     ) -> list[int]:
-        """Start a pour for each variant and return their keys."""
+        """Start a pour for each variant, or the first from one pot, and return their keys."""
 
 
 pour_day: Provider[PourDay] = Provider()

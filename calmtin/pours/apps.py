@@ -1,4 +1,5 @@
 from django.apps import AppConfig
+from django.utils.translation import gettext_lazy
 
 
 class PoursConfig(AppConfig):
@@ -6,7 +7,7 @@ class PoursConfig(AppConfig):
 
     def ready(self) -> None:
         """Provide what plans need of pours, and add pours to the pages of lower apps."""
-        from calmtin.common.actions import Panel, register_panels
+        from calmtin.common.actions import Action, Panel, register, register_panels
         from calmtin.formulas.queries.firmness_map import mark_sources
         from calmtin.formulas.queries.formula import pin_sources
         from calmtin.formulas.queries.lists import outcome_sources
@@ -27,6 +28,7 @@ class PoursConfig(AppConfig):
         from calmtin.pours.services.rehearsing import delete_rehearsals_of
 
         pour_day.provide(pours)
+        register(Action("sheet", gettext_lazy("Weigh sheet"), "pours:pour", takes=1))
         register_panels(
             Panel("stove", "pours/_stove.html", stove_panel),
             Panel("lot", "pours/_of_a_lot.html", lot_panel),

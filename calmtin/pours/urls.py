@@ -20,6 +20,7 @@ urlpatterns = [
     path("pours/<row:pk>/run/<slug:key>/", run.step, name="step"),
     path("pours/<row:pk>/timer/<slug:key>/", run.timer, name="timer"),
     path("pours/<row:pk>/feel/", run.feel, name="feel"),
+    path("pours/<row:pk>/next-sample/", pour.next_sample, name="next_sample"),
     path("pours/<row:pk>/next-version/", pour.next_version, name="next_version"),
     path("pours/<row:pk>/reading/", run.reading, name="reading"),
     path("pours/<row:pk>/live/<slug:of>/", rehearsal.live, name="live"),

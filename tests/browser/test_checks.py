@@ -83,7 +83,7 @@ class AsASeries(BrowserCase):
         page.keyboard.press("Tab")
         expect(page.locator("table").first.get_by_role("row")).to_have_count(4)
         self.settled()
-        page.get_by_role("button", name="Start the series").click()
+        page.get_by_role("button", name="Start separate pots").click()
         expect(page.get_by_role("heading", name=re.compile("Beeswax, yellow 1"))).to_be_visible()
         series = Series.objects.get()
         pours = list(series.pours.order_by("pk"))

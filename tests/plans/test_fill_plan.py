@@ -235,7 +235,7 @@ class Series(WithPlan):
     def series(self, **typed: object) -> Any:
         return self.client.get(f"/formulas/{self.formula.pk}/v/1/series/", typed)
 
-    def test_a_ladder_from_one_pot_becomes_a_series_of_pours(self) -> None:
+    def test_a_ladder_becomes_a_series_of_pours(self) -> None:
         page = self.series(shares="15, 18, 21", sample="12 g", lost="0.5")
         view = page.context["view"]
         self.assertEqual(sum(grams for _, grams in view.start), view.ladder.start_g)
@@ -250,7 +250,7 @@ class Series(WithPlan):
         self.assertEqual([p.into for p in pours], ["1 × 15 ml jar"] * 3)
         for pour, sample in zip(pours, view.samples, strict=True):
             lines = {line.material: line for line in pour.version.lines.all()}
-            share = 100 * sample.one.share
+            share = 100 * sample.alone.share
             self.assertAlmostEqual(lines["beeswax_yellow"].percent, share, delta=Decimal("0.001"))
             self.assertEqual(sum(line.percent for line in lines.values()), 100)
             ratio = lines["coconut_rbd"].percent / lines["olive_oil"].percent

@@ -84,6 +84,31 @@ def one_pot(wanted: Sequence[Decimal], *, sample_g: Decimal, loss_g: Decimal, st
     return Ladder(start, line, start - line, tuple(rungs))
 
 
+def next_addition(
+    rest_g: Decimal, share: Decimal, wanted: Decimal, *, step_g: Decimal
+) -> tuple[Decimal, Decimal]:
+    """Return what goes into the rest of a pot for its next sample, g, and the share that it makes.
+
+    `share` is what the line has of the `rest_g` g by now, `wanted` what it is to have, 0 to 1.
+    Raises `DoesNotAddUp` where the pot is past it.
+
+    >>> add, share = next_addition(Decimal(24), Decimal("0.15"), Decimal("0.18"), step_g=Decimal("0.1"))
+    >>> str(add), round(share, 4)
+    ('0.9', Decimal('0.1807'))
+    """
+    add = nearest_step(rest_g * (wanted - share) / (1 - wanted), step_g)
+    if rest_g <= 0 or add <= 0:
+        raise DoesNotAddUp(
+            said(
+                "The pot is at {share:.1f} % by now, past the {wanted:.1f} % of this sample. Leave it out.",
+                share=100 * share,
+                wanted=100 * wanted,
+            ),
+            field="shares",
+        )
+    return add, (rest_g * share + add) / (rest_g + add)
+
+
 def own_pots(wanted: Sequence[Decimal], *, sample_g: Decimal, step_g: Decimal) -> list[Rung]:
     """Return the same samples, each weighed in a pot of its own of `sample_g`.
 

@@ -93,7 +93,7 @@ TABLES: tuple[Table, ...] = (
     Table(
         "pours",
         pours.Pour,
-        later=("poured_at", "called_off_at"),
+        later=("poured_at", "called_off_at", "rest_of"),
         goes_on=("poured_at", "called_off_at", "called_off_why", "use_by"),
     ),
     Table("closings", pours.Closing, natural=("pour",)),
@@ -242,6 +242,22 @@ INSIDE: Mapping[tuple[str, str], dict[str, Any]] = {
         "maxItems": len(GRID_C),
     },
     ("reactions", "suspects"): _LISTED,
+    ("series", "one_pot"): {
+        "anyOf": [
+            {"type": "null"},
+            {
+                "type": "object",
+                "properties": {
+                    "key": {"type": "string", "maxLength": 12},
+                    "shares": {"type": "array", "items": _NUMBER, "minItems": 2, "maxItems": 20},
+                    "sample_g": _NUMBER,
+                    "lost_g": _NUMBER,
+                },
+                "required": ["key", "shares", "sample_g", "lost_g"],
+                "additionalProperties": False,
+            },
+        ]
+    },
     ("corrections", "was"): {"type": "object", "additionalProperties": _ANY, "maxProperties": 40},
     ("steps", "state"): {
         "type": "object",

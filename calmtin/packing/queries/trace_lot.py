@@ -40,6 +40,9 @@ def pours_with(user: Any, lot: Lot) -> list[Recalled]:
         for pour, grams in taken.items():
             before = found.get(pour, (Decimal(0), by))
             found[pour] = before[0] + (grams if not by else 0), before[1]
+        for pour, words in _poured_on(user, taken):
+            found.setdefault(pour, (Decimal(0), words))
+            taken.setdefault(pour, Decimal(0))
         for other, words in [*_infusions(user, infused), *_leftovers(user, taken)]:
             if other.pk not in seen:
                 seen.add(other.pk)
@@ -84,6 +87,17 @@ def _infusions(user: Any, infused: Iterable[int]) -> list[tuple[Lot, str]]:
         for infusion in strained
         if infusion.lot
     ]
+
+
+def _poured_on(user: Any, pours: Iterable[int]) -> list[tuple[int, str]]:
+    """Return the samples that were poured from the rest of the pots of `pours`, one after the other."""
+    found: list[tuple[int, str]] = []
+    waiting = list(pours)
+    while waiting:
+        later = Pour.objects.of(user).filter(rest_of__in=waiting).values_list("pk", "rest_of__code")
+        found += [(pk, said("in the rest of the pot of {code}", code=code)) for pk, code in later]
+        waiting = [pk for pk, _ in later]
+    return found
 
 
 def _leftovers(user: Any, pours: Iterable[int]) -> list[tuple[Lot, str]]:

@@ -28,7 +28,7 @@ from calmtin.core.units import read_number
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import containers_for
-from calmtin.plans.adapters import at_share
+from calmtin.plans.adapters import OnePot, at_share
 from calmtin.plans.queries.fill import scales_of
 from calmtin.plans.queries.rows import sample_container, too_small_for
 
@@ -57,9 +57,18 @@ class SeriesView:
     containers: Mapping[str, Container]
     scale: Scale
     sample_g: Decimal = Decimal(0)
+    lost_g: Decimal = Decimal(0)
     ladder: Ladder | None = None
     start: list[tuple[Part, Decimal]] | None = None
     samples: list[Sample] | None = None
+
+    @property
+    def one_pot(self) -> OnePot | None:
+        """The pot of the series, where all of it is poured from one."""
+        if self.ladder is None:
+            return None
+        shares = tuple(rung.wanted for rung in self.ladder.rungs)
+        return OnePot(self.part.key, shares, self.ladder.start_g, self.lost_g)
 
     @property
     def is_one_truer(self) -> bool:
@@ -105,7 +114,7 @@ def series_view(
     exact = [ladder.rest_g * p.percent / (100 - part.percent) for p in others]
     rest = dict(zip([p.key for p in others], share_out(exact, scale.step_g), strict=True))
     start = [(p, rest.get(p.key, ladder.line_g)) for p in parts]
-    return replace(view, ladder=ladder, start=start, samples=samples)
+    return replace(view, ladder=ladder, start=start, samples=samples, lost_g=lost)
 
 
 def _shares(text: str, problems: dict[str, str]) -> list[Decimal]:

@@ -11,12 +11,12 @@ from django.utils.translation import gettext, gettext_noop
 
 from calmtin.accounts.models import Bench
 from calmtin.common.notation import Boxes
-from calmtin.core.composition import THOUSANDTH, WHOLE, Composition, Part
+from calmtin.core.composition import THOUSANDTH, WHOLE, Composition
 from calmtin.core.engine.firmness import rung_at
 from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import BATCH_G
 from calmtin.core.materials import Material, Shelf
-from calmtin.core.messages import digits, listed, notation_in_force, said
+from calmtin.core.messages import notation_in_force, said
 from calmtin.core.process.fill import Container
 from calmtin.core.process.grain import COOLING_NAMES
 from calmtin.core.process.weighing import share_out
@@ -26,7 +26,7 @@ from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.formulas.proposals.substitute import stand_ins
 from calmtin.pantry.adapters import containers_for
-from calmtin.plans.adapters import Variant, at_share
+from calmtin.plans.adapters import Variant, at_share, rows_at
 from calmtin.plans.queries.rows import sample_container, too_small_for
 
 WAYS = {
@@ -187,7 +187,7 @@ def _more(composition: Composition, key: str, by: Decimal) -> tuple[Rows, str]:
             ),
             field="by",
         )
-    rows = _rows(composition.parts, at_share(composition.parts, part, share / WHOLE))
+    rows = list(rows_at(composition.parts, at_share(composition.parts, part, share / WHOLE)))
     return rows, said(
         "{in_words} {percent:f} % or {share:f} %",
         in_words=part.material.in_words,
@@ -198,7 +198,7 @@ def _more(composition: Composition, key: str, by: Decimal) -> tuple[Rows, str]:
 
 def _without(composition: Composition, key: str) -> tuple[Rows, str]:
     part = composition[key]
-    rows = _rows(composition.parts, at_share(composition.parts, part, Decimal(0)))
+    rows = rows_at(composition.parts, at_share(composition.parts, part, Decimal(0)))
     return [(k, "" if k == key else slug, p) for k, slug, p in rows], said(
         "without {in_words}", in_words=part.material.in_words
     )
@@ -224,23 +224,3 @@ def _with_starch(composition: Composition, shelf: Shelf, percent: Decimal) -> tu
     return [*rows, ("+", STARCH, shares[-1])], said(
         "{percent:f} % {in_words} or none", percent=percent.normalize(), in_words=shelf[STARCH].in_words
     )
-
-
-def _rows(parts: Sequence[Part], exact: Sequence[Decimal]) -> Rows:
-    shares = list(exact)
-    shares[-1] = WHOLE - sum(shares[:-1], Decimal(0))
-    percents = share_out(shares, THOUSANDTH)
-    return [(p.key, p.material.slug, percent) for p, percent in zip(parts, percents, strict=True)]
-
-
-def ladder_variants(
-    composition: Composition, part: Part, shares: Sequence[Decimal]
-) -> tuple[list[Variant], str]:
-    """Return the variants of a ladder: one line at each of `shares` (0 to 1), and what varies in words."""
-    mine = composition[part.key]
-    variants = [
-        Variant(rows=tuple(_rows(composition.parts, at_share(composition.parts, mine, share))))
-        for share in shares
-    ]
-    told = listed(digits(100 * share, ".3g") for share in shares)
-    return variants, f"{part.material.in_words} {told} %"

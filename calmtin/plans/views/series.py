@@ -18,12 +18,12 @@ from calmtin.core.errors import CalmTinError
 from calmtin.formulas.adapters import composition_of
 from calmtin.formulas.models import Version
 from calmtin.pantry.adapters import container_for, shelf_for
-from calmtin.plans.adapters import Variant
+from calmtin.plans.adapters import OnePot, Variant, ladder_variants
 from calmtin.plans.pour_day import pour_day
 from calmtin.plans.queries.fill import pourable, scales_of
 from calmtin.plans.queries.series import SeriesView, series_view
 from calmtin.plans.queries.stops import stops_of
-from calmtin.plans.queries.vary import VaryView, ladder_variants, vary_view
+from calmtin.plans.queries.vary import VaryView, vary_view
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -57,10 +57,10 @@ def series(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     context |= {"stops": stops_of(version, shelf, bench), "back": request.get_full_path()}
     if commits(request) and view.samples:
         try:
-            shares = [sample.one.share for sample in view.samples]
-            return _start(
-                request, version, view, *ladder_variants(composition_of(version, shelf), view.part, shares)
-            )
+            one_pot = view.one_pot if "one_pot" in request.POST else None
+            shares = [sample.one.share if one_pot else sample.alone.share for sample in view.samples]
+            told = ladder_variants(composition_of(version, shelf), view.part, shares)
+            return _start(request, version, view, *told, one_pot=one_pot)
         except CalmTinError as refused:
             context["problem"] = str(refused)
             context["stops"] = getattr(refused, "stops", context["stops"])
@@ -73,8 +73,13 @@ def _start(
     view: SeriesView | VaryView,
     variants: Sequence[Variant],
     varies: str,
+    *,
+    one_pot: OnePot | None = None,
 ) -> HttpResponse:
-    """Start the pours of a series, of the samples that its page asks for, and show them side by side."""
+    """Start the pours of a series, of the samples that its page asks for, and show them side by side.
+
+    From one pot only the first is started, and shown.
+    """
     pours = pour_day().start_series(
         request.user,
         version,
@@ -83,8 +88,11 @@ def _start(
         sample_g=view.sample_g,
         container=container_for(request.user, view.boxes["container"]),
         scales=scales_of(request.user, bench_of(request.user)),
+        one_pot=one_pot,
         request_key=key_of(request),
     )
+    if one_pot is not None:
+        return redirect(address_at("sheet", pours[0]))
     return redirect(f"{address_at('comparison')}?{urlencode([('p', pk) for pk in pours])}")
 
 

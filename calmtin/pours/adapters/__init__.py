@@ -31,9 +31,11 @@ from calmtin.pours.adapters.pot import (
     weights_of,
     withdrawals_of,
 )
+from calmtin.pours.adapters.series import NextSample, next_sample
 
 __all__ = [
     "IN_THE_POT",
+    "NextSample",
     "actual_parts",
     "age_days",
     "batch_of",
@@ -51,6 +53,7 @@ __all__ = [
     "newest_reading",
     "newest_yield",
     "next_line",
+    "next_sample",
     "now_of",
     "overrun_of",
     "own_route",

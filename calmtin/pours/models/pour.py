@@ -36,6 +36,11 @@ class Series(Owned):
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="series")
     varies = models.CharField(max_length=200, help_text="what differs, in words")
+    one_pot = models.JSONField(
+        null=True,
+        blank=True,
+        help_text="key of the line that rises, its shares, g of a sample and lost with each",
+    )
     started_at = models.DateTimeField(default=timezone.now)
 
     class Meta:
@@ -94,6 +99,14 @@ class Pour(Owned):
     hours = models.FloatField(null=True, blank=True, help_text="of work in it, for its price")
     series = models.ForeignKey(
         Series, on_delete=models.PROTECT, null=True, blank=True, related_name="pours"
+    )
+    rest_of = models.ForeignKey(
+        "self",
+        on_delete=models.PROTECT,
+        null=True,
+        blank=True,
+        related_name="poured_on",
+        help_text="the pour whose pot went on as this one",
     )
     stove = models.OneToOneField(
         Stove,

@@ -78,6 +78,9 @@ class WeighLine(Owned):
     material = models.SlugField(max_length=60)
     percent = models.DecimalField(max_digits=6, decimal_places=3)
     planned_g = models.DecimalField(max_digits=9, decimal_places=2)
+    is_from_pot = models.BooleanField(
+        default=False, help_text="it was in the pot already, so nothing is taken from the shelf"
+    )
     lot = models.ForeignKey(
         Lot, on_delete=models.PROTECT, null=True, blank=True, help_text="the lot chosen to be used first"
     )

@@ -131,6 +131,7 @@ def weigh_rows(
         target = targets[line.position]
         exact = _exact_g(line, target)
         on_shelf = left.get(line.material)
+        is_counted = on_shelf is not None and not line.is_from_pot
         short = on_shelf is not None and grams is None and on_shelf < target
         booked = cost.booked_g.get(line.material, Decimal(0))
         rows.append(
@@ -143,7 +144,7 @@ def weigh_rows(
                 is_next=line == next_up,
                 is_small=too_small(exact, pour.scale_step_g),
                 left=on_shelf if short else None,
-                unbooked=max(grams - booked, Decimal(0)) if grams and on_shelf is not None else Decimal(0),
+                unbooked=max(grams - booked, Decimal(0)) if grams and is_counted else Decimal(0),
                 corrections=corrections_of(line),
                 about=about_in_words(shelf[line.material], float(exact)),
                 scale_before_g=scale_before_g(line, shelf) if line == next_up else Decimal(0),

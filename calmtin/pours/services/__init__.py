@@ -23,7 +23,7 @@ from calmtin.pours.services.running import (
     stop_timer,
     weigh_pot,
 )
-from calmtin.pours.services.series import start_series
+from calmtin.pours.services.series import pour_next_sample, start_series
 from calmtin.pours.services.starting import cancel_pour, start_pour
 from calmtin.pours.services.weighing import (
     correct_weight,
@@ -47,6 +47,7 @@ __all__ = [
     "keep_route",
     "mark_step",
     "next_from_weights",
+    "pour_next_sample",
     "read_pot",
     "record_check",
     "record_yield",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from datetime import datetime
 from decimal import Decimal
 from itertools import count
@@ -54,12 +54,14 @@ def start_pour(
     started_at: datetime | None = None,
     stove: Stove | None = None,
     is_history: bool = False,
+    in_the_pot: Collection[str] = (),
 ) -> Pour:
     """Freeze the version and lay out its weigh sheet for `plan`; on a `stove` it is a rehearsal.
 
     `weights` are the parts with their grams on their scales, all on one of `scale_step_g` unless
     told; `finish_parts` hold the finish, a material, its percent of the base and its grams;
-    `lots` the lot to use first, by the key of a line.
+    `lots` the lot to use first, by the key of a line; `in_the_pot` the keys of those that are in it
+    already.
     `seen` is the revision that the plan was worked out for; a later one is refused
     with `EditedElsewhere`. Raises `StopFirst` for a stop that was not acknowledged, except for what
     was poured long ago (`is_history`).
@@ -86,7 +88,10 @@ def start_pour(
     # As the run sheet wants them: a tincture before the wax, what melts last first, the late ones last.
     wet = any(part.material.slug == TINCTURE for part, _ in sheet)
     sheet.sort(
-        key=lambda line: weighing_order(line[0].material, pour_c=plan.melt.pour_c, with_tincture=wet)
+        key=lambda line: (
+            line[0].key not in in_the_pot,
+            weighing_order(line[0].material, pour_c=plan.melt.pour_c, with_tincture=wet),
+        )
     )
     first, bench = plan.fillings[0], bench_of(user)
     last = Pour.objects.filter(version__formula=version.formula).aggregate(last=Max("number"))["last"]
@@ -134,6 +139,7 @@ def start_pour(
             material=part.material.slug,
             percent=part.percent,
             planned_g=grams,
+            is_from_pot=part.key in in_the_pot,
             lot=Lot.objects.of(user)
             .filter(pk=(lots or {}).get(part.key, 0), material=part.material.slug, voided_at=None)
             .first()

@@ -72,8 +72,8 @@ def weigh(
 
 
 def _take(user: Any, line: WeighLine, grams: Decimal, lot: Lot | None) -> Withdrawal | None:
-    """Take a line's weight from stock; a rehearsal takes nothing."""
-    if line.pour.is_rehearsal:
+    """Take a line's weight from stock; a rehearsal takes nothing, nor does what was in the pot."""
+    if line.pour.is_rehearsal or line.is_from_pot:
         return None
     return take_from_stock(user, line.material, grams, first=lot.pk if lot else line.lot_id)
 

@@ -199,6 +199,17 @@ def add_to_pot(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+def next_sample(request: HttpRequest, pk: int) -> HttpResponse:
+    """Start the next sample of a series from what is left in the pot."""
+    found = pour_with_lines(request.user, pk=pk)
+    try:
+        started = services.pour_next_sample(request.user, found, request_key=key_of(request))
+    except CalmTinError as refused:
+        return _show(request, pk, problem=str(refused), stops=getattr(refused, "stops", []))
+    return redirect("pours:pour", pk=started.pk)
+
+
+@require_POST
 def next_version(request: HttpRequest, pk: int) -> HttpResponse:
     """Start the next version with what really went into the pot."""
     found = pour_with_lines(request.user, pk=pk)
