@@ -7,7 +7,7 @@ PAGES = {"away"} | {
         "exchange": "formula_import pantry_import pours_import records",
         "help": "index topic",
         "formulas": (
-            "amounts copy details finishes formula list map new paste recipe sheet swap "
+            "amounts copy details finishes formula list map new paste recipe seasons sheet swap "
             "target version versions without"
         ),
         "pantry": (

@@ -46,6 +46,7 @@ def whole_bench(name: str) -> User:
     _labels_and_pieces(user, pour)
     _series(user)
     _one_pot(user)
+    _seasons(user)
     _rehearsals(user)
     _tincture(user)
     return user
@@ -157,6 +158,11 @@ def _finished_pour(user: User, formula: Formula) -> Pour:
     checks_services.keep_patch(user, reaction, material="olive_oil", tried_on=DAY, result="calm")
     checks_services.keep(user, pour, why="it glides")
     return pour
+
+
+def _seasons(user: User) -> None:
+    version = draft(salve(user, "Slip salve"))
+    formulas.pair_seasons(user, version, season="winter", summer_from_c=24.0)
 
 
 def _one_pot(user: User) -> None:

@@ -17,7 +17,7 @@ from calmtin.common.triggers import guard, guard_record
 from calmtin.core.audiences import AUDIENCE_WORDS
 from calmtin.core.data.loader import kinds
 from calmtin.core.kinds import Kind
-from calmtin.core.limits import BATCH_G, ON_TOP_PCT, OVERRUN_PCT, PERCENT
+from calmtin.core.limits import BATCH_G, ON_TOP_PCT, OVERRUN_PCT, PERCENT, ROOM_C
 from calmtin.core.measured import Measured
 from calmtin.core.process.grain import COOLING_NAMES, COOLINGS
 
@@ -54,6 +54,36 @@ class Audience(models.TextChoices):
     INFANT = "infant_under_3_months", gettext_lazy(AUDIENCE_WORDS["infant_under_3_months"])
 
 
+class Season(models.TextChoices):
+    """The half of the year that one of a pair is for."""
+
+    SUMMER = "summer", gettext_lazy("summer")
+    WINTER = "winter", gettext_lazy("winter")
+
+    @property
+    def other(self) -> Season:
+        """The other half."""
+        return Season.WINTER if self is Season.SUMMER else Season.SUMMER
+
+
+class SeasonPair(Owned):
+    """A summer and a winter version of the same thing; a room's temperature says which is in season."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    summer_from_c = models.FloatField(help_text="of the room")
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [*within("season_pair", ROOM_C, "summer_from_c")]
+
+    def __str__(self) -> str:
+        return f"summer from {self.summer_from_c} C"
+
+    def in_season(self, room_c: float) -> Season:
+        """Return the season that a room of `room_c`, C, is in."""
+        return Season.SUMMER if room_c >= self.summer_from_c else Season.WINTER
+
+
 class Formula(Owned):
     """What a maker is working towards; its versions hold the percentages."""
 
@@ -76,9 +106,17 @@ class Formula(Owned):
         max_length=8, blank=True, help_text="what its pours are called by, once there is one"
     )
 
+    pair = models.ForeignKey(
+        SeasonPair, on_delete=models.SET_NULL, null=True, blank=True, related_name="formulas"
+    )
+    season = models.CharField(max_length=6, choices=Season, blank=True, help_text="of one of a pair")
+
     class Meta:
         ordering = ["-touched_at", "-pk"]
         constraints = [
+            models.UniqueConstraint(
+                fields=["pair", "season"], condition=~models.Q(season=""), name="one_formula_per_season"
+            ),
             models.UniqueConstraint(
                 fields=["owner", "code"], condition=~models.Q(code=""), name="one_formula_per_code"
             ),
@@ -86,6 +124,11 @@ class Formula(Owned):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def name_in_season(self) -> str:
+        """Its name, with the season it is for where it is one of a pair."""
+        return f"{self.name}, {self.get_season_display()}" if self.season else self.name
 
     @property
     def kind_facts(self) -> Kind:

@@ -134,7 +134,8 @@ class EveryWidth(BrowserCase):
         pages += [of, f"{of}?why=room", f"{of}details/", f"{of}versions/", f"{of}pours/", f"{of}next/"]
         pages += [f"{of}story/"]
         pages += [
-            here + page for page in ("amounts/", "without/", "finishes/", "copy/", "sheet/", "recipe/")
+            here + page
+            for page in ("amounts/", "without/", "finishes/", "seasons/", "copy/", "sheet/", "recipe/")
         ]
         pages += [here + page for page in ("target/", "map/", "fill/", "fill/sheet/", "vary/")]
         pages += [f"{here}lines/{line.key}/swap/", f"{here}without/?without=bee"]

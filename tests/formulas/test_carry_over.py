@@ -24,7 +24,18 @@ OF_LINE = {
 }  # fmt: skip
 # What belongs to the one row alone, and never to a copy of it.
 OWN = {
-    Formula: {"id", "owner", "came_from", "created_at", "touched_at", "revision", "put_away_at", "code"},
+    Formula: {
+        "id",
+        "owner",
+        "came_from",
+        "created_at",
+        "touched_at",
+        "revision",
+        "put_away_at",
+        "code",
+        "pair",
+        "season",
+    },
     Version: {
         "id",
         "formula",

@@ -75,6 +75,7 @@ TABLES: tuple[Table, ...] = (
     Table("withdrawals", pantry.Withdrawal),
     Table("making_marks", pantry.MakingMark),
     Table("corrections", pantry.Correction),
+    Table("season_pairs", formulas.SeasonPair),
     Table("formulas", formulas.Formula, later=("came_from",)),
     Table(
         "versions",

@@ -18,6 +18,8 @@ ADDED = (
     ("renderings", "deleted_at", None),
     ("withdrawals", "rendering", None),
     ("corrections", "rendering", None),
+    ("formulas", "pair", None),
+    ("formulas", "season", ""),
     ("series", "one_pot", None),
     ("pours", "rest_of", None),
     ("weigh_lines", "is_from_pot", False),

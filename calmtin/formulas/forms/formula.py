@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django import forms
 from django.utils.translation import gettext_lazy
 
-from calmtin.common.fields import Styled
-from calmtin.core.limits import RECIPE_CHARS
-from calmtin.formulas.models import Audience, Formula, kind_choices
+from calmtin.accounts.models import Bench
+from calmtin.common.fields import Styled, TemperatureField
+from calmtin.core.limits import RECIPE_CHARS, ROOM_C
+from calmtin.formulas.models import Audience, Formula, Season, SeasonPair, kind_choices
 from calmtin.pantry.queries.shelf import avoidable
+
+SUMMER_ABOVE_C = 3.0  # the room as it is, where nobody said yet from when summer counts
 
 
 class FormulaForm(Styled, forms.Form):
@@ -58,6 +63,26 @@ class BranchForm(Styled, forms.Form):
         max_length=80,
         error_messages={"required": gettext_lazy("Give the copy a different name.")},
     )
+
+
+class SeasonForm(Styled, forms.Form):
+    """Which season a formula is for, and from which temperature of the room summer counts."""
+
+    season = forms.ChoiceField(
+        choices=Season.choices, widget=forms.RadioSelect(attrs={"class": ""}), initial=Season.WINTER
+    )
+    summer_from = TemperatureField(
+        low=ROOM_C[0],
+        high=ROOM_C[1],
+        label=gettext_lazy("Summer from a room of"),
+        subject=gettext_lazy("The temperature"),
+    )
+
+    def __init__(self, *args: Any, pair: SeasonPair | None, bench: Bench, **kwargs: Any) -> None:
+        from_c = pair.summer_from_c if pair else min(bench.room_c + SUMMER_ABOVE_C, ROOM_C[1])
+        super().__init__(*args, initial={"summer_from": from_c}, **kwargs)
+        if pair is not None:
+            del self.fields["season"]
 
 
 class PasteForm(Styled, forms.Form):

@@ -29,6 +29,7 @@ from calmtin.formulas.services.lines import (
     trade,
 )
 from calmtin.formulas.services.proposals import apply_lines
+from calmtin.formulas.services.seasons import pair_seasons, part_seasons, set_switch
 
 __all__ = [
     "EditedElsewhere",
@@ -45,6 +46,8 @@ __all__ = [
     "fit_scents",
     "freeze",
     "mark_poured",
+    "pair_seasons",
+    "part_seasons",
     "redo",
     "remove_finish",
     "remove_line",
@@ -57,6 +60,7 @@ __all__ = [
     "set_percent",
     "set_process",
     "set_strength",
+    "set_switch",
     "set_weight",
     "settle",
     "start_formula",

@@ -106,6 +106,8 @@ def rename(
     formula.name, formula.kind, formula.sees_sun, formula.notes = name, kind, sees_sun, notes
     formula.audience = audience or formula.audience
     formula.save(update_fields=["name", "kind", "audience", "sees_sun", "notes", "revision", "touched_at"])
+    if formula.pair_id is not None:  # the two of a pair have one name
+        Formula.objects.filter(pair=formula.pair_id).exclude(pk=formula.pk).update(name=name)
     return formula
 
 

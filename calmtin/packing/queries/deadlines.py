@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -13,9 +12,11 @@ from django.db.models import Exists, OuterRef, Subquery, prefetch_related_object
 from django.utils import timezone
 
 from calmtin.accounts.models import Bench
+from calmtin.accounts.queries import bench_of
 from calmtin.core.materials import Material, Shelf
 from calmtin.core.packing.deadlines import Job, Step, Timeline, timelines
-from calmtin.formulas.models import Line, Version
+from calmtin.formulas.models import Formula, Line, Version
+from calmtin.formulas.queries.seasons import in_season
 from calmtin.packing.models import LabelPrint, Need
 from calmtin.pantry.adapters import containers_for
 from calmtin.pantry.models import Infusion
@@ -45,6 +46,11 @@ class NeedView:
     infuse: list[ToInfuse]
 
     @property
+    def formula(self) -> Formula:
+        """What is poured for it: of a pair, the one in season."""
+        return self.version.formula if self.version else self.need.formula
+
+    @property
     def next_step(self) -> Step | None:
         """The first step that is not done."""
         return next((step for step in self.way.steps if step.slug not in self.done), None)
@@ -52,7 +58,7 @@ class NeedView:
 
 @dataclass(frozen=True)
 class Asked:
-    """The deadlines, the pour for each by its key, and the version to pour by its formula.
+    """The deadlines, and by the key of each its pour and the version to pour.
 
     The lines of the versions are still to be read.
     """
@@ -75,7 +81,10 @@ def asked_for(user: Any, today: date) -> Asked:
     )
     if not open_needs:
         return Asked([], {}, {})
-    return Asked(open_needs, _versions(open_needs), _pours(user, open_needs))
+    # What is poured for a pair is the one of it that is in season.
+    now = in_season([need.formula for need in open_needs], bench_of(user))
+    of_need = {need.pk: now[need.formula_id].pk for need in open_needs}
+    return Asked(open_needs, _versions(of_need), _pours(user, open_needs, of_need))
 
 
 def needs_of(user: Any, shelf: Shelf, bench: Bench, today: date) -> list[NeedView]:
@@ -103,7 +112,7 @@ def ways_of(
     left, infused = left_of(user), {INFUSED, *(i.lot.material for i in infusions if i.lot)}
     told = {}
     for need in open_needs:
-        version = versions.get(need.formula_id)
+        version = versions.get(need.pk)
         batch = _batch_g(user, need, version)
         short = _short(version, batch, left, shelf) if version and need.pk not in pours else []
         told[need.pk] = (version, batch, short)
@@ -137,22 +146,26 @@ def ways_of(
     ]
 
 
-def _versions(needs: list[Need]) -> dict[int, Version]:
-    """Return the version of each formula to pour: the newest that has a line with a share."""
+def _versions(of_need: Mapping[int, int]) -> dict[int, Version]:
+    """Return the version to pour for each need: the newest of its formula that has a line with a share."""
     found: dict[int, Version] = {}
     with_share = Exists(Line.objects.filter(version=OuterRef("pk"), percent__gt=0))
-    asked = Version.objects.filter(with_share, formula__in={need.formula_id for need in needs})
+    asked = Version.objects.filter(with_share, formula__in=set(of_need.values()))
     for version in asked.select_related("formula").order_by("formula", "-number"):
         found.setdefault(version.formula_id, version)
-    return found
+    return {need: found[formula] for need, formula in of_need.items() if formula in found}
 
 
-def _pours(user: Any, needs: list[Need]) -> dict[int, Pour]:
-    """Return the pour for each deadline; one pour serves one deadline, the oldest first."""
+def _pours(user: Any, needs: list[Need], of_need: Mapping[int, int]) -> dict[int, Pour]:
+    """Return the pour for each deadline; one pour serves one deadline, the oldest first.
+
+    For a pair, a pour of either season serves it.
+    """
+    either = {need.pk: {need.formula_id, of_need[need.pk]} for need in needs}
     pours = (
         Pour.objects.of(user)
         .filter(
-            version__formula__in={need.formula_id for need in needs},
+            version__formula__in=set().union(*either.values()),
             called_off_at=None,
             started_at__gte=min(need.asked_at for need in needs),
         )
@@ -163,15 +176,16 @@ def _pours(user: Any, needs: list[Need]) -> dict[int, Pour]:
         )
         .order_by("pk")
     )
-    free: dict[int, list[Pour]] = defaultdict(list)
-    for pour in pours:
-        free[pour.version.formula_id].append(pour)
-    found: dict[int, Pour] = {}
+    free, found = list(pours), {}
     for need in sorted(needs, key=lambda need: need.pk):
-        mine = [pour for pour in free[need.formula_id] if pour.started_at >= need.asked_at]
-        if mine:
-            found[need.pk] = mine[0]
-            free[need.formula_id].remove(mine[0])
+        mine = (
+            pour
+            for pour in free
+            if pour.version.formula_id in either[need.pk] and pour.started_at >= need.asked_at
+        )
+        if (pour := next(mine, None)) is not None:
+            found[need.pk] = pour
+            free.remove(pour)
     return found
 
 

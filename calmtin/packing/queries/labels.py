@@ -124,7 +124,7 @@ def _boxes(
     kept = KeptText.objects.filter(formula=formula, finish=filled.finish).first()
     finish = f", {filled.finish}" if filled.finish else ""
     usual = {
-        "name": f"{formula.name}{finish}"[:60],
+        "name": f"{formula.name_in_season}{finish}"[:60],
         "what": formula.kind_facts.short_name.split(" in a ")[0],
         # A bench that names its maker has labels for others; a label for oneself needs less.
         "for": "others" if bench.label_maker else "own",

@@ -20,6 +20,7 @@ from calmtin.core.messages import Message
 from calmtin.core.quantities import Mass
 from calmtin.formulas.models import Version
 from calmtin.formulas.queries.formula import formula_view
+from calmtin.formulas.queries.seasons import season_view
 from calmtin.pantry.adapters import shelf_for
 from calmtin.plans import services
 from calmtin.plans.pour_day import pour_day
@@ -43,6 +44,7 @@ def fill(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Plan the fill: GET works it out as it is typed, POST starts the pour."""
     version = _version(request, pk, number)
     context: dict[str, Any] = {"version": version, "formula": version.formula}
+    context["season"] = season_view(version.formula, bench_of(request.user))
     if not pourable(version):
         context["nothing"] = gettext("Add materials to the formula before you pour.")
         return page_or_fragment(request, "plans/fill.html", "plans/_fill.html", context)
