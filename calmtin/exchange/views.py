@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from tempfile import TemporaryFile
 from typing import Any
@@ -20,10 +20,12 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.messages import said
 from calmtin.exchange.formats.formula import import_formula, lines_csv, read_formula_file, write_formula
 from calmtin.exchange.formats.log import COLUMNS as LOG_COLUMNS
+from calmtin.exchange.formats.log import KNOWN_AS as LOG_KNOWN_AS
 from calmtin.exchange.formats.log import SAMPLE as LOG_SAMPLE
 from calmtin.exchange.formats.log import export_log, import_log, preview_log
-from calmtin.exchange.formats.pantry import COLUMNS, export_pantry, import_pantry, preview
+from calmtin.exchange.formats.pantry import COLUMNS, KNOWN_AS, export_pantry, import_pantry, preview
 from calmtin.exchange.formats.pantry import SAMPLE as PANTRY_SAMPLE
+from calmtin.exchange.formats.spreadsheets import MOST_COLUMNS, header_of, with_header
 from calmtin.exchange.forms import FileForm, PartForm, RecordsForm
 from calmtin.exchange.import_process import run_for
 from calmtin.exchange.records.pending_upload import drop, stash, stash_part, take_in_stashed
@@ -96,6 +98,7 @@ def pantry_import(request: HttpRequest) -> HttpResponse:
         done="pantry:pantry",
         page="exchange/pantry_import.html",
         columns=COLUMNS,
+        known_as=KNOWN_AS,
     )
 
 
@@ -107,12 +110,21 @@ def _import(
     done: str,
     page: str,
     columns: Sequence[str],
+    known_as: Mapping[str, str],
 ) -> HttpResponse:
-    """Show what each row of a file would do; bring it in as a whole once that is pressed."""
+    """Show what each row of a file would do; bring it in as a whole once that is pressed.
+
+    Columns can be named by hand, before anything is brought in.
+    """
     form = FileForm(request.POST or None, request.FILES or None)
     context: dict[str, Any] = {"form": form, "columns": columns}
     if request.method == "POST" and form.is_valid():
         text, is_meant = form.cleaned_data["text"], "import" in request.POST
+        asked = {n: request.POST.get(f"column_{n}") for n in range(MOST_COLUMNS)}
+        named = {n: name for n, name in asked.items() if name is not None and name in ("", *columns)}
+        if named:
+            text = with_header(text, named)
+        context |= {"text": text, "header": header_of(text, columns, known_as)}
         dates = context["dates"] = form.cleaned_data["dates"]
         try:
             run = partial(bring_in if is_meant else look, dates=dates)
@@ -123,11 +135,11 @@ def _import(
             if is_meant and not wrong:
                 messages.success(request, said("Imported {outcomes} rows.", outcomes=len(outcomes)))
                 return redirect(done)
-            context |= {"text": text, "outcomes": (wrong or outcomes)[:SHOWN], "wrong": len(wrong)}
+            context |= {"outcomes": (wrong or outcomes)[:SHOWN], "wrong": len(wrong)}
             context["rows"] = len(outcomes)
         except CalmTinError as refused:
-            if refused.field == "dates":
-                context |= {"text": text, "asks_dates": str(refused)}
+            if refused.field in ("dates", "columns"):
+                context[f"asks_{refused.field}"] = str(refused)
             else:
                 form.add_error("file", str(refused))
     return render(request, page, context)
@@ -159,6 +171,7 @@ def log_import(request: HttpRequest) -> HttpResponse:
         done="pours:list",
         page="exchange/log_import.html",
         columns=LOG_COLUMNS,
+        known_as=LOG_KNOWN_AS,
     )
 
 

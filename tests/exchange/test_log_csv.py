@@ -20,7 +20,7 @@ from calmtin.pantry.models import Movement
 from calmtin.pantry.services.lots import buy_lot
 from calmtin.pours import services
 from calmtin.pours.models import Check, Pour
-from tests.bench_data import draft, maker, pour_of, salve
+from tests.bench_data import Reads, draft, maker, pour_of, salve
 
 NOTES = """\
 formula,kind,poured,materials,checked,at_c,felt_rung,verdict,grain,notes
@@ -164,5 +164,46 @@ class Log(TestCase):
         )
         self.assertEqual(Pour.objects.count(), 3)
         self.assertContains(
-            self.client.post("/pours/import/", {"text": "a,b\n1,2\n"}), "is missing the column formula"
+            self.client.post("/pours/import/", {"text": "a,b\n1,2\n"}), "No column is called formula"
         )
+
+
+class ColumnsByHand(Reads, TestCase):
+    """A sheet whose columns are called something else is read once each is named."""
+
+    SHEET = "Balm\tMade up\tWhat I used\tThumb\nOar grip\t2026-05-31\t20 g beeswax; 80 g olive oil\t5\n"
+
+    def setUp(self) -> None:
+        self.user = maker("cox")
+        self.client.force_login(self.user, backend="django.contrib.auth.backends.ModelBackend")
+
+    def send(self, **data: str) -> Any:
+        return self.client.post("/pours/import/", {"text": self.SHEET, **data})
+
+    def test_what_is_missing_is_asked_with_the_cells_beside_it(self) -> None:
+        page = self.send()
+        self.assertContains(page, "No column is called formula. Choose which one it is.")
+        self.assertContains(page, "20 g beeswax; 80 g olive oil")
+        self.assertContains(page, '<label for="column_1">Made up</label>')
+        named = {"column_0": "formula", "column_1": "poured", "column_2": "materials"}
+        page = self.send(**named, column_3="felt_rung")
+        self.assertContains(page, "“at_c” is empty")  # every fault is still told
+        page = self.send(**named, column_3="")
+        self.assertContains(page, "1 row, no problems")
+        self.assertContains(page, "a pour of Oar grip on 31 May 2026, 2 materials")
+        self.client.post("/pours/import/", {"text": page.context["text"], "import": "yes"})
+        self.assertEqual(Pour.objects.get().version.formula.name, "Oar grip")
+
+    def test_a_guess_can_be_put_right_and_a_column_left_out(self) -> None:
+        self.SHEET = "recipe,date,day,ingredients\nOar grip,2026-01-01,2026-05-31,20 g beeswax\n"
+        page = self.send()
+        self.assertContains(page, "Which column is which")
+        self.assertEqual([cell.is_column for cell in page.context["header"]][:2], ["formula", "poured"])
+        again = self.send(column_0="formula", column_1="", column_2="poured", column_3="materials")
+        self.assertContains(again, "on 31 May 2026")
+
+    def test_what_is_no_header_is_refused_as_before(self) -> None:
+        for text in ('"a\nb",c\n1,2\n', "\n", "x" * 20_000 + ",y\n1,2\n"):
+            self.SHEET = text
+            self.assertEqual(self.send().status_code, 200)
+            self.assertFalse(Pour.objects.exists())

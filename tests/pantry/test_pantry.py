@@ -423,7 +423,7 @@ class Csv(Reads, TestCase):
     def test_files_that_are_none(self) -> None:
         for text in ("", "what\nlot", "a,b\n1,2", self.file(), self.file("lot,olive_oil")):
             page = self.client.post("/pantry/import/", {"text": text})
-            self.assertContains(page, 'class="wrong"')
+            self.assertContains(page, 'role="alert"')
         # A column that is not there is an empty cell in every row, whichever it is.
         rows = list(csv.DictReader(io.StringIO(self.file(self.lot()))))
         for gone in rows[0].keys() - {"what", "material"}:

@@ -6,6 +6,8 @@ import csv
 import io
 import re
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import islice
 from types import MappingProxyType
 from typing import Any, TypeVar
 
@@ -16,6 +18,7 @@ from calmtin.core.limits import FILE_BYTES
 from calmtin.core.messages import said
 
 T = TypeVar("T")
+SHOWN_CELLS = 3  # of a column that is named by hand
 MOST_COLUMNS = 60  # each row has a cell for each of them
 
 # What a spreadsheet takes for a formula, however many apostrophes stand before it already.
@@ -81,9 +84,73 @@ def table_rows(
     missing = [column for column in required if column not in rows[0]]
     if missing:
         raise CalmTinError(
-            said("The header is missing the column {missing}.", missing=missing[0]), field="file"
+            said("No column is called {missing}. Choose which one it is.", missing=missing[0]),
+            field="columns",
         )
     return rows
+
+
+@dataclass(frozen=True)
+class HeaderCell:
+    """A column of a file: what its header says, its first cells, and the column of ours that it is."""
+
+    place: int
+    text: str
+    first: list[str]
+    is_column: str
+
+
+def header_of(
+    text: str, columns: Sequence[str], known_as: Mapping[str, str] = MappingProxyType({})
+) -> list[HeaderCell]:
+    """Return the columns of a file with their first cells; none where its first line is no row.
+
+    `is_column` is empty for one that is none of ours.
+
+    >>> cells = header_of("What;Grams\\nwax;20\\n", ["amount_g"], {"grams": "amount_g"})
+    >>> [(cell.text, cell.first, cell.is_column) for cell in cells]
+    [('What', ['wax'], ''), ('Grams', ['20'], 'amount_g')]
+    """
+    first, delimiter = _first_line(text), _delimiter(text)
+    if not first:
+        return []
+    lines = io.StringIO(text.lstrip("\ufeff"), newline="")
+    try:
+        header, *rows = islice(csv.reader(lines, delimiter=delimiter), 1 + SHOWN_CELLS)
+    except (csv.Error, ValueError):
+        return []
+    names = _columns(header, known_as)
+    return [
+        HeaderCell(
+            place,
+            cell.strip(),
+            [row[place].strip()[:40] for row in rows if place < len(row) and row[place].strip()],
+            name if name in columns else "",
+        )
+        for place, (cell, name) in enumerate(zip(header[:MOST_COLUMNS], names, strict=False))
+    ]
+
+
+def with_header(text: str, names: Mapping[int, str]) -> str:
+    """Return a file with the header cells at some places named anew; one that is named "" is left out.
+
+    >>> with_header("What;Grams\\nwax;20\\n", {1: "amount_g"})
+    'What;amount_g\\nwax;20\\n'
+    """
+    first, delimiter = _first_line(text), _delimiter(text)
+    if not first:
+        return text
+    header = next(csv.reader([first], delimiter=delimiter))
+    out = io.StringIO()
+    named = [names.get(n, cell) or f"– {cell}" for n, cell in enumerate(header)]
+    csv.writer(out, delimiter=delimiter, lineterminator="").writerow(named)
+    return out.getvalue() + text.lstrip("\ufeff")[len(first) :]
+
+
+def _first_line(text: str) -> str:
+    """Return the first line of a file; nothing where a quote in it goes on over the next."""
+    line = text.lstrip("\ufeff").split("\n", 1)[0].rstrip("\r")
+    return "" if line.count('"') % 2 else line
 
 
 def _delimiter(text: str) -> str:
