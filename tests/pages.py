@@ -17,7 +17,7 @@ PAGES = {"away"} | {
         "plans": "fill fill_sheet series vary",
         "pours": "list pour route run",
         "checks": "calibration check compare history next press reaction story",
-        "packing": "card deadlines label_print label_sheets labels of_lot pieces rules",
+        "packing": "card deadlines items label_print label_sheets labels of_lot pieces rules",
         "overview": "today",
     }.items()
     for name in names.split()

@@ -186,7 +186,8 @@ class EveryBox(Reads, TestCase):
         return Infusion.objects.latest("pk").oil_g
 
     def rendered_comb(self, phrase: str) -> Decimal:
-        self.client.post("/pantry/making/", {"raw_g": phrase, "clean_g": "0.2", "done_on": "2026-05-01"})
+        data = {"kind": "comb", "raw_g": phrase, "clean_g": "0.2", "started_on": "2026-05-01"}
+        self.client.post("/pantry/making/", data)
         return Rendering.objects.latest("pk").raw_g
 
     OF_THE_MATERIAL = (

@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from datetime import timedelta
 from decimal import Decimal
 from itertools import pairwise, zip_longest
 from typing import Any
@@ -16,6 +17,7 @@ from unittest import mock
 import lxml.html
 from django.db import transaction
 from django.test import SimpleTestCase, TestCase, override_settings
+from django.utils import timezone
 
 from calmtin.accounts.models import Bench, User
 from calmtin.core.quantities import FLUID_OUNCE_ML, OUNCE_G, Mass
@@ -217,6 +219,8 @@ class EveryPage(InAFolder, TestCase):
         unhurried.start()
         self.addCleanup(unhurried.stop)
         self.user = whole_bench("stroke")
+        # What was poured is cold by now: a tin that cools says another temperature each minute.
+        Pour.objects.exclude(poured_at=None).update(poured_at=timezone.now() - timedelta(days=3))
         User.objects.filter(pk=self.user.pk).update(is_staff=True)
         User.objects.create_user("bow", password="oar-and-tallow-7")
         self.client.force_login(self.user, backend="django.contrib.auth.backends.ModelBackend")

@@ -10,10 +10,11 @@ class PackingConfig(AppConfig):
         from calmtin.common.actions import Action, register, register_sections
 
         register_sections("pours", "packing")
-        register_sections("pantry", "packing:of_lot")
+        register_sections("pantry", "packing:of_lot", "packing:items")
         register_sections("", "packing:rules", "packing:label_sheets")
         register(
             Action("pours", gettext_lazy("Deadlines"), "packing:deadlines"),
+            Action("pantry", gettext_lazy("Packing"), "packing:items", tab="packing"),
             Action("pour", gettext_lazy("Labels"), "packing:labels", takes=1),
             Action("pour", gettext_lazy("Pieces"), "packing:pieces", takes=1),
             Action("pour", gettext_lazy("Batch card"), "packing:card", takes=1),

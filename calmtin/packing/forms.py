@@ -8,11 +8,53 @@ from django import forms
 from django.utils.translation import gettext, gettext_lazy
 
 from calmtin.common.fields import MoneyField, NumberField, Styled, date_field, offer
-from calmtin.core.limits import CONTAINERS, HOURS, LABEL_MM, PAPER_MM, PRICE
+from calmtin.core.limits import BOUGHT, CONTAINERS, HOURS, LABEL_MM, ON_HAND, PAPER_MM, PRICE
+from calmtin.core.messages import said
 from calmtin.core.packing.layout import KINDS, PAGES, Shape, Sheet
 from calmtin.formulas.models import Formula
-from calmtin.packing.models import PieceGone
+from calmtin.packing.models import PackingItem, PieceGone
 from calmtin.packing.queries.pieces import PiecesView
+
+
+class PackingItemForm(Styled, forms.Form):
+    """A wrap, a paper cup, a box, a ribbon: its name, how many there are, and what one costs."""
+
+    name = forms.CharField(
+        label=gettext_lazy("Wrap, cup, box or ribbon"),
+        max_length=60,
+        error_messages={"required": gettext_lazy("Give it a name.")},
+    )
+    on_hand = NumberField(
+        label=gettext_lazy("On hand"), low=ON_HAND[0], high=ON_HAND[1], places=0, required=False
+    )
+    price = MoneyField(label=gettext_lazy("Price of one"), high=PRICE[1], required=False)
+
+
+class BuyPackingForm(Styled, forms.Form):
+    """How many more of a packing item were bought, and what one costs by now."""
+
+    bought = NumberField(label=gettext_lazy("Number bought"), low=BOUGHT[0], high=BOUGHT[1], places=0)
+    price = MoneyField(label=gettext_lazy("Price of one"), high=PRICE[1], required=False)
+
+
+class PackForm(Styled, forms.Form):
+    """What the pieces of a filling are packed with."""
+
+    position = forms.TypedChoiceField(coerce=int, label=gettext_lazy("Pieces"))
+    item = forms.TypedChoiceField(coerce=int, label=gettext_lazy("Packed with"))
+    packed = NumberField(label=gettext_lazy("How many"), low=BOUGHT[0], high=BOUGHT[1], places=0)
+
+    def __init__(self, *args: Any, view: PiecesView, items: list[PackingItem], **kwargs: Any) -> None:
+        first = view.rows[0].filled.count if view.rows else 1
+        super().__init__(*args, initial={"packed": first}, **kwargs)
+        offer(self, "position", [(row.filled.position, row.filled.name) for row in view.rows])
+        offer(self, "item", [(item.pk, _item_words(item)) for item in items])
+
+
+def _item_words(item: PackingItem) -> str:
+    if item.on_hand is None:
+        return str(item.name)
+    return said("{name} ({on_hand} on hand)", name=item.name, on_hand=item.on_hand)
 
 
 class SheetForm(Styled, forms.Form):

@@ -9,7 +9,7 @@ from django.db import models
 from django.utils import timezone
 from django.utils.translation import gettext_lazy
 
-from calmtin.common.owned import Owned, Record, days_within, within
+from calmtin.common.owned import Deletable, Owned, Record, days_within, within
 from calmtin.common.triggers import guard_record
 from calmtin.core import limits
 from calmtin.core.packing.label import NAMINGS
@@ -171,6 +171,58 @@ class PieceGone(Record):
         return None if self.price is None else self.price * self.count
 
 
+class PackingItem(Deletable):
+    """What a piece is packed in beside its container: a wrap, a paper cup, a box, a ribbon."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    name = models.CharField(max_length=60)
+    on_hand = models.PositiveIntegerField(null=True, blank=True)
+    price = models.DecimalField(max_digits=9, decimal_places=2, null=True, blank=True, help_text="of one")
+
+    class Meta:
+        ordering = ["name", "pk"]
+        constraints = [
+            *within("packing_item", limits.ON_HAND, "on_hand"),
+            *within("packing_item", limits.PRICE, "price"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class PackedWith(Record):
+    """Packing items that went around pieces of a pour; one that `undoes` another takes that back."""
+
+    OWNER_PATH = "pour__owner"
+
+    pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="packed_with")
+    position = models.PositiveSmallIntegerField(help_text="of the filling")
+    item = models.ForeignKey(PackingItem, on_delete=models.PROTECT, related_name="uses")
+    count = models.PositiveIntegerField(help_text="items in all")
+    price = models.DecimalField(
+        max_digits=9, decimal_places=2, null=True, blank=True, help_text="of one, as it was then"
+    )
+    undoes = models.OneToOneField(
+        "self", on_delete=models.PROTECT, null=True, blank=True, related_name="undone_by"
+    )
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            *within("packed_with", limits.BOUGHT, "count"),
+            *within("packed_with", limits.PRICE, "price"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.count} {self.item} around {self.pour}"
+
+    @property
+    def costs(self) -> Decimal:
+        """What they cost in all, by the price of then."""
+        return (self.price or Decimal(0)) * self.count
+
+
 class Need(Owned):
     """Pieces of a formula that have to be ready by a day."""
 
@@ -196,3 +248,4 @@ class Need(Owned):
 
 guard_record("pours_labelprint")
 guard_record("pours_piecegone")
+guard_record("packing_packedwith")

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from calmtin.packing.views import card, labels, pieces
+from calmtin.packing.views import card, items, labels, pieces
 
 app_name = "packing"
 urlpatterns = [
@@ -18,6 +18,9 @@ urlpatterns = [
     path("labels/rules/", pieces.rules, name="rules"),
     path("pours/<row:pk>/pieces/", pieces.pieces, name="pieces"),
     path("pours/<row:pk>/hours/", pieces.hours, name="hours"),
+    path("pours/<row:pk>/pack/", items.pack, name="pack"),
+    path("packing/items/", items.items, name="items"),
+    path("packing/<row:pk>/undo/", items.unpack, name="unpack"),
     path("pieces/<row:pk>/undo/", pieces.piece_back, name="piece_undo"),
     path("deadlines/", pieces.ready_by, name="deadlines"),
     path("deadlines/<row:pk>/remove/", pieces.need_off, name="deadline_remove"),

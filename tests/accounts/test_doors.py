@@ -18,7 +18,14 @@ from calmtin.config.moved import moved
 from calmtin.core.packing.layout import plain_sheets
 from calmtin.core.quantities import fahrenheit_to_celsius
 from calmtin.formulas.services import add_finish
-from calmtin.packing.services import add_deadline, keep_label_sheet, print_labels, send_pieces
+from calmtin.packing.services import (
+    add_deadline,
+    add_packing_item,
+    keep_label_sheet,
+    pack_with,
+    print_labels,
+    send_pieces,
+)
 from calmtin.pantry import services as pantry
 from calmtin.pours.services.checking import record_check
 from tests.bench_data import Reads, a_picture, draft, maker, pour_of, salve
@@ -79,6 +86,8 @@ class TwoMakers(Reads, TestCase):
         self.sheet = keep_label_sheet(self.owner, sheet=replace(grid, name="mine"))
         flared = record_check(self.owner, self.poured, temp_c=21.0, felt_rung=None, signs={"flare_up": "1"})
         self.reaction = trace_reaction(self.owner, flared, suspects=["olive_oil"])
+        item = add_packing_item(self.owner, name="Paper wrap")
+        self.packed = pack_with(self.owner, self.poured, position=place, item=item, count=2)
         self.need = add_deadline(
             self.owner, self.formula, what_for="a gift", needed_on=date(2090, 1, 1), count=2, today=day
         )
@@ -94,7 +103,7 @@ class TwoMakers(Reads, TestCase):
                 continue
             owned = {"pours/": self.pour, "pantry/lots/": self.lot, "pantry/making/": self.infusion}
             owned |= {"pantry/rendering/": self.rendering, "reactions/": self.reaction}
-            owned |= {"checks/": self.reaction.of}
+            owned |= {"checks/": self.reaction.of, "packing/": self.packed}
             owned |= {"pantry/containers/": self.container, "photos/": self.photo}
             owned |= {"labels/sheets/": self.sheet, "labels/": self.labels, "pieces/": self.gone}
             owned |= {"deadlines/": self.need}

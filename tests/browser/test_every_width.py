@@ -157,7 +157,13 @@ class EveryWidth(BrowserCase):
             "/settings/password/",
             "/first/",
         ]
-        pages += ["/pantry/", "/pantry/making/", "/pantry/containers/", "/pantry/import/"]
+        pages += [
+            "/pantry/",
+            "/pantry/making/",
+            "/pantry/containers/",
+            "/pantry/import/",
+            "/packing/items/",
+        ]
         pages += ["/pantry/materials/new/", f"/pantry/materials/{OwnMaterial.objects.latest('pk').slug}/"]
         lot = Lot.objects.latest("pk").pk
         pages += [f"/pantry/lots/{lot}/", f"/pantry/lots/{lot}/pours/", NOWHERE]

@@ -46,6 +46,7 @@ class Closure(InAFolder, TestCase):
                 "owncontainer": ["Cup"],
                 "infusion": ["yarrow in olive_oil", "comfrey in olive_oil"],
                 "rendering": ["70.00 g of butter"],
+                "packingitem": ["Old box"],
             },
         )
         for rows in deleted.values():

@@ -30,6 +30,7 @@ def price_of(
     share: Decimal,
     container: Decimal | None = None,
     label: Decimal | None = None,
+    packing: Decimal | None = None,
     hours: float | None = None,
     hour_costs: Decimal | None = None,
     margin_pct: float = 0.0,
@@ -38,7 +39,7 @@ def price_of(
     """Return the price of one of `pieces` pieces of a pour.
 
     `materials` is what the whole pot cost, `share` the part of it (0 to 1) that one piece holds;
-    container and label are of each, `hours` of the whole pour and shared by count. The margin is
+    container, label and packing are of each, `hours` of the whole pour and shared by count. The margin is
     a share of the price, not of the cost: asked = costs / (1 - margin), rounded up to the cent.
     Raises `CalmTinError` for a margin that leaves nothing of the price for the cost.
 
@@ -53,6 +54,7 @@ def price_of(
         ("materials", materials * share),
         ("container", container),
         (said("label and packing"), label),
+        (said("packing items"), packing),
         (
             "work",
             None

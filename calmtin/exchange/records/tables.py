@@ -122,6 +122,8 @@ TABLES: tuple[Table, ...] = (
     Table("label_texts", packing.LabelText, natural=("formula", "finish")),
     Table("label_prints", packing.LabelPrint),
     Table("pieces_gone", packing.PieceGone),
+    Table("packing_items", packing.PackingItem),
+    Table("packed_with", packing.PackedWith),
     Table("needs", packing.Need, goes_on=("called_off_at",)),
     Table("movements", pantry.Movement),
 )

@@ -8,7 +8,7 @@ from decimal import Decimal
 from calmtin.accounts.models import Bench
 from calmtin.core.packing.price import Price, price_of
 from calmtin.packing.adapters import standing
-from calmtin.packing.models import PieceGone
+from calmtin.packing.models import PackedWith, PieceGone
 from calmtin.pantry.queries.lots import cost_of
 from calmtin.pours.adapters import finish_withdrawals_of, withdrawals_of
 from calmtin.pours.adapters.closed import costs_of_closing
@@ -35,6 +35,7 @@ class PiecesView:
     gone: list[PieceGone]
     taken_in: Decimal
     is_unpriced: bool
+    packed: list[PackedWith]
 
     @property
     def wants_labels(self) -> bool:
@@ -53,6 +54,7 @@ def pieces_view(pour: Pour, bench: Bench) -> PiecesView:
     """Return where the pieces of a pour went."""
     kinds, gone = filled_of(pour), standing(pour)
     cost = cost_of([*withdrawals_of(pour), *finish_withdrawals_of(pour)], costs_of_closing(pour))
+    packed = packed_of(pour)
     whole_g = sum(f.net_g * f.count for f in kinds) or 1.0
     pieces = sum(f.count for f in kinds)
     rows = []
@@ -69,6 +71,7 @@ def pieces_view(pour: Pour, bench: Bench) -> PiecesView:
                     share=Decimal(repr(round(f.net_g / whole_g, 9))),
                     container=f.container.price if f.container else None,
                     label=bench.label_costs,
+                    packing=_packing_of(f, packed),
                     hours=pour.hours,
                     hour_costs=bench.hour_costs,
                     margin_pct=bench.margin_pct,
@@ -83,4 +86,18 @@ def pieces_view(pour: Pour, bench: Bench) -> PiecesView:
         gone,
         sum((entry.paid or Decimal(0) for entry in gone), Decimal(0)),
         not weighed <= set(cost.priced_g),
+        packed,
     )
+
+
+def packed_of(pour: Pour) -> list[PackedWith]:
+    """Return what the pieces of a pour are packed with, without what was taken back."""
+    entries = list(pour.packed_with.select_related("item"))
+    undone = {entry.undoes_id for entry in entries}
+    return [entry for entry in entries if entry.undoes_id is None and entry.pk not in undone]
+
+
+def _packing_of(filled: Filled, packed: list[PackedWith]) -> Decimal | None:
+    """Return what the packing of one piece costs: all of it, shared by the pieces; None without any."""
+    mine = [entry.costs for entry in packed if entry.position == filled.position]
+    return sum(mine, Decimal(0)) / max(filled.count, 1) if mine else None

@@ -13,8 +13,8 @@ from calmtin.common.fields import refuse
 from calmtin.common.idempotency import key_of
 from calmtin.core.errors import CalmTinError
 from calmtin.packing import services
-from calmtin.packing.forms import GoneForm, HoursForm, NeedForm
-from calmtin.packing.models import Need, PieceGone
+from calmtin.packing.forms import GoneForm, HoursForm, NeedForm, PackForm
+from calmtin.packing.models import Need, PackingItem, PieceGone
 from calmtin.packing.queries.deadlines import needs_of
 from calmtin.packing.queries.pieces import PiecesView, pieces_view
 from calmtin.pantry.adapters import shelf_for
@@ -48,9 +48,9 @@ def pieces(request: HttpRequest, pk: int) -> HttpResponse:
 def _show(
     request: HttpRequest, found: Pour, view: PiecesView, form: GoneForm, hours: HoursForm
 ) -> HttpResponse:
-    return render(
-        request, "packing/pieces.html", {"view": view, "form": form, "hours": hours, "pour": found}
-    )
+    pack = PackForm(view=view, items=list(PackingItem.objects.of(request.user)))
+    context = {"view": view, "form": form, "hours": hours, "pour": found, "pack": pack}
+    return render(request, "packing/pieces.html", context)
 
 
 @require_POST
