@@ -42,6 +42,9 @@ WEIGHING = (
 )
 MELTING = ("tests.core.test_heat", "tests.core.test_run_sheet", "tests.core.test_fill", "tests.core.test_doctests",
            "tests.contracts", "tests.pours.test_melting")  # fmt: skip
+JOBS = ("tests.core.test_moments", "tests.core.test_reactions", "tests.checks.test_moments", "tests.checks.test_reactions", "tests.plans.test_bases",
+        "tests.plans.test_one_pot", "tests.pantry.test_making", "tests.formulas.test_seasons", "tests.packing.test_items",
+        "tests.exchange.test_log_csv")  # fmt: skip
 PHONE = ("tests.config.test_phone",)
 RECIPES = ("tests.core.test_phrasings",)
 POURS = (
@@ -170,6 +173,21 @@ FAULTS = [
     Fault("a filled pour leaves the stove", "pours/queries/stages.py", "        .filter(is_in_tins=False)\n", "", WEIGHING),
     Fault("the page of a pour leaves its own pot out", "pours/queries/stages.py", "        .exclude(pk=without)\n", "", WEIGHING),
     Fault("poured is when it was filled", "pours/services/running.py", "pour.poured_at = now_of(pour) if is_done else closing.at", "pass", WEIGHING),
+    Fault("what had not set teaches nothing", "checks/adapters.py", "if Moment(check.moment).is_unset:", "if False:", JOBS),
+    Fault("a drop is compared with what was in the pot then", "pours/queries/set_tests.py", "actual_parts(pour, shelf, at=check.made_at)", "actual_parts(pour, shelf)", JOBS),
+    Fault("an age starts at the last melt", "pours/adapters/pot.py", "check.made_at - melted_at(pour, by=check.made_at)", "check.made_at - (pour.poured_at or pour.started_at)", JOBS),
+    Fault("a base is known by what is in it", "pantry/services/blends.py", "if _is_same(shelf[b.slug], inside)", "if b.name == name", JOBS),
+    Fault("a pour takes from its base", "plans/queries/fill.py", "lots={BASE: base.lot.pk} if base else _lots(composition, typed)", "lots=_lots(composition, typed)", JOBS),
+    Fault("a cake of wax cools before it is scraped", "core/process/making.py", "after=10 * HOURS", "after=0 * HOURS", JOBS),
+    Fault("a strained oil keeps no longer than its oil", "core/process/making.py", "known.append(oil)", "pass", JOBS),
+    Fault("a price that is not known is not made up", "pantry/services/lots.py", "if taken_g >= whole_g else None", "", JOBS),
+    Fault("what was calm is no suspect", "core/process/reactions.py", "if results.get(slug) != CALM]", "]", JOBS),
+    Fault("skin rests after a flare-up", "core/process/reactions.py", "[flared_on + REST, ", "[flared_on, ", JOBS),
+    Fault("what is in the pot is not taken again", "pours/services/weighing.py", " or line.is_from_pot:", ":", JOBS),
+    Fault("a lot is traced through the rest of its pot", "packing/queries/trace_lot.py", "taken.setdefault(pour, Decimal(0))", "pass", JOBS),
+    Fault("a deadline plans what is in season", "formulas/queries/seasons.py", "if f.pair and f.season == f.pair.in_season(bench.room_c)", "if f.season == 'winter'", JOBS),
+    Fault("a column that is left out is not read", "exchange/formats/spreadsheets.py", 'names.get(n, cell) or f"– {cell}"', "names.get(n) or cell", JOBS),
+    Fault("packing goes into the cost of a piece", "packing/queries/pieces.py", "packing=_packing_of(f, packed)", "packing=None", JOBS),
     Fault("a guessed temperature teaches nothing", "checks/adapters.py", "check.why_left_out or _why_it_tells_nothing(check)", "check.why_left_out", WEIGHING),
     Fault("single weights count for themselves", "pours/forms/day.py", "return len(self.pieces.get(position, [])) if typed is None else int(typed)", "return int(typed or 0)", WEIGHING),
     Fault("a count without weights is of planned ones", "pours/forms/day.py", "(filling.each_g if each is None else each)", "(each or 0)", WEIGHING),

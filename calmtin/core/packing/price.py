@@ -15,7 +15,7 @@ HUNDRED = Decimal(100)
 
 @dataclass(frozen=True, slots=True)
 class Price:
-    """The cost of one piece by part, and its price; a refill goes without its container."""
+    """The cost of one piece by part, and its price; a refill goes without its container and packing."""
 
     parts: tuple[tuple[str, Decimal], ...]
     costs: Decimal
@@ -65,7 +65,7 @@ def price_of(
     parts = tuple((name, cost) for name, cost in told if cost is not None)
     costs = sum((cost for _, cost in parts), Decimal(0))
     rest = 1 - Decimal(repr(margin_pct)) / HUNDRED
-    without = costs - (container or 0)
+    without = costs - (container or 0) - (packing or 0)
     return Price(
         parts,
         costs.quantize(CENT),

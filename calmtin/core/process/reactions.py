@@ -76,5 +76,5 @@ def pat_for(material: Material, percent: float, carrier: Material | None) -> Wor
         material=material.in_words,
         rest=Mass(batch - grams, 1),
         oil=oil,
-        percent=Percent(percent),
+        percent=Percent(round(percent, 2)),
     )

@@ -23,6 +23,11 @@ _LIKE_DIGITS = re.compile(
 # What cooks cut off by eye, in grams from and to.
 _CUT = {"knob": (15, 30), "knobs": (15, 30), "pat": (5, 10), "pats": (5, 10)}
 _CUT_OFF = re.compile(rf"\b({_NUMBER})\s+(knobs?|pats?)\s+(?:of\s+)?", re.IGNORECASE)
+# What leaves an amount open on one side.
+_OPEN = re.compile(
+    r"\b(up to|at (?:the )?most|no more than|at least|no less than|(?<!more )or (?:more|less))\b",
+    re.IGNORECASE,
+)
 _FOR_PIECES = re.compile(r"\b(?:in|on|into|onto)\s+(?:each|every|half|some)\b|\bon top\b", re.IGNORECASE)
 
 
@@ -46,8 +51,9 @@ _REWRITTEN = (
     _rule(rf"^{_FULL}\s+(?={_MEASURES}\b)", r"1 \1 "),
     # "1 tbsp (UK)": whose spoon it is stands before it.
     _rule(rf"\b({_NUMBER})\s+({_MEASURES})\s+\((US|UK|imperial|metric|Australian)\)", r"\1 \3 \2"),
+    _rule(r"\b(?:a )?half (?:to|or) a whole\b", "0.5 to 1"),
     # "jojoba, this is 11 grams"
-    _rule(r",?\s+(?:this|that|it)\s+(?:is|was|weighs|weighed)\s+(?=\d)", " "),
+    _rule(r",?\s+(?:this|that|it)(?:['’]s|\s+(?:is|was|weighs|weighed))\s+(?=\d)", " "),
 )
 
 
@@ -78,6 +84,15 @@ def _cut_off(doubts: list[Words]) -> Callable[[re.Match[str]], str]:
     return read
 
 
+def _bound(doubts: list[Words]) -> Callable[[re.Match[str]], str]:
+    def read(found: re.Match[str]) -> str:
+        words = gettext_noop("“{typed}” leaves the amount open, so it is taken as written. Is that right?")
+        doubts.append(said(words, typed=found[1].lower()))
+        return " "
+
+    return read
+
+
 def put_plainly(row: str) -> tuple[str, list[Words]]:
     """Return a line in words that the grammar knows, and what had to be guessed for it.
 
@@ -90,6 +105,7 @@ def put_plainly(row: str) -> tuple[str, list[Words]]:
     doubts: list[Words] = []
     row = _LIKE_DIGITS.sub(_as_digits(doubts), row)
     row = _CUT_OFF.sub(_cut_off(doubts), row)
+    row = _OPEN.sub(_bound(doubts), row).strip()
     for pattern, plain in _REWRITTEN:
         row = pattern.sub(plain, row)
     return row, doubts

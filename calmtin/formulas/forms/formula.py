@@ -68,9 +68,7 @@ class BranchForm(Styled, forms.Form):
 class SeasonForm(Styled, forms.Form):
     """Which season a formula is for, and from which temperature of the room summer counts."""
 
-    season = forms.ChoiceField(
-        choices=Season.choices, widget=forms.RadioSelect(attrs={"class": ""}), initial=Season.WINTER
-    )
+    season = forms.ChoiceField(choices=Season.choices, widget=forms.RadioSelect, initial=Season.WINTER)
     summer_from = TemperatureField(
         low=ROOM_C[0],
         high=ROOM_C[1],
