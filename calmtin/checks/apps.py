@@ -34,6 +34,5 @@ class ChecksConfig(AppConfig):
                 "calibration switch", gettext_lazy("Use standard figures"), "checks:calibration_figures"
             ),
             Action("formula", gettext_lazy("Pours"), "checks:history", takes=1),
-            Action("formula", gettext_lazy("Next pour"), "checks:next", takes=1),
             Action("try several", gettext_lazy("Next pour"), "checks:next", takes=1),
         )

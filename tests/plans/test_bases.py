@@ -6,7 +6,7 @@ from decimal import Decimal
 from typing import Any
 
 from calmtin.formulas.models import Version
-from calmtin.formulas.services import add_finish, start_formula
+from calmtin.formulas.services import add_finish, set_percent, start_formula, start_next_version
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.models import Lot, OwnBlend
 from calmtin.pantry.services.lots import balance, buy_lot
@@ -84,11 +84,25 @@ class Kept(WithPlan):
         self.assertEqual(again.material, self.lot.material)
         self.assertEqual(OwnBlend.objects.count(), 1)
         self.assertEqual(self.bases(), [self.lot, again])
+        # The lot that was chosen is the one that goes down.
+        pour = self.weighed(self.started(base=again.pk, pot="150"))
+        self.assertEqual(balance(again), 200 - pour.lines.get().planned_g)
+        self.assertEqual(balance(self.lot), 200)
         twin = start_formula(self.user, name="Thwart balm", kind="poured_butter", lines=SALVE)
         self.assertEqual(self.bases(draft(twin)), [self.lot, again])
         softer = [(slug, percent - 4 if slug == "beeswax_yellow" else percent) for slug, percent in SALVE]
         other = start_formula(self.user, name="Gunwale balm", kind="poured_butter", lines=softer)
         self.assertEqual(self.bases(draft(other)), [])
+
+    def test_a_softer_version_of_it_is_another_base_under_the_same_name(self) -> None:
+        version = start_next_version(self.user, self.version)
+        wax = version.lines.get(material="beeswax_yellow")
+        set_percent(self.user, version, key=wax.key, percent=Decimal(12), seen=version.revision)
+        self.address = f"/formulas/{self.formula.pk}/v/{version.number}/fill/"
+        softer = self.kept()
+        self.assertNotEqual(softer.material, self.lot.material)
+        self.assertEqual(len(set(OwnBlend.objects.values_list("name", flat=True))), 1)
+        self.assertEqual(self.bases(), [softer])
 
     def test_its_lot_leads_to_the_plan(self) -> None:
         page = self.client.get(f"/pantry/lots/{self.lot.pk}/")
