@@ -171,6 +171,11 @@ class OnTheBench(Reads, TestCase):
         lot_of(self.user, "olive_oil", 100)
         lot = services.strain(self.user, self.infuse(), recovered_g=Decimal(250), strained_on=DAY)
         self.assertIsNone(lot.price)
+        # Nor is that of the part which the shelf had, for the whole.
+        priced = {"amount_g": Decimal(100), "bought_on": DAY, "price": Decimal(4)}
+        services.buy_lot(self.user, material="jojoba_oil", **priced)
+        some = self.infuse(oil="jojoba_oil")
+        self.assertIsNone(services.strain(self.user, some, recovered_g=Decimal(250), strained_on=DAY).price)
 
     def test_a_formula_that_needs_an_infusion_leads_to_making_it(self) -> None:
         row = self.infuse()
