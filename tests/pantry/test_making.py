@@ -147,6 +147,13 @@ class OnTheBench(Reads, TestCase):
             self.assertNotContains(self.client.get("/"), "Shake it")
             view = job_view(row, shelf_for(self.user), row.marks.all(), shaken + timedelta(days=3))
         self.assertEqual(view.wants, "Shake it")
+        with self.at(shaken + timedelta(days=4)):
+            self.client.post(f"/pantry/making/{row.pk}/", {"act": "step", "key": "shake"})
+            self.assertNotContains(self.client.get("/"), "Shake it")
+            # Taken back, it is as it was after the first time: due since the day before.
+            self.client.post(f"/pantry/making/{row.pk}/", {"act": "step", "key": "shake", "undo": "yes"})
+            view = job_view(row, shelf_for(self.user), row.marks.all(), timezone.now())
+        self.assertEqual((view.wants, view.since), ("Shake it", shaken + timedelta(days=3)))
         with self.at(shaken + timedelta(days=30)):
             self.assertContains(self.client.get("/"), "Strain it")
 

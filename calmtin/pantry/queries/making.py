@@ -68,8 +68,7 @@ def job_view(
     """Return a job at a time, with its `marks`."""
     is_infusion = isinstance(row, Infusion)
     job = Job(row.method if isinstance(row, Infusion) else row.kind)
-    newest = {mark.key: mark for mark in sorted(marks, key=lambda mark: mark.pk)}
-    done = {key: mark.at for key, mark in newest.items() if mark.is_done}
+    done = _standing(marks)
     day = row.started_on or timezone.localdate(now)
     started = done.pop("start", None) or timezone.make_aware(datetime.combine(day, time(12)))
     coming = None if row.lot_id else next_step(job, list(done.items()), started)
@@ -92,6 +91,17 @@ def job_view(
             wants = coming.step.name
     name = "pantry:infusion" if is_infusion else "pantry:rendering"
     return JobView(row, title_of(row, shelf), reverse(name, args=[row.pk]), steps, wants, since)
+
+
+def _standing(marks: Iterable[MakingMark]) -> dict[str, datetime]:
+    """Return when each step was done last, by its key; what was taken back goes back to the time before."""
+    at: dict[str, list[datetime]] = defaultdict(list)
+    for mark in sorted(marks, key=lambda mark: mark.pk):
+        if mark.is_done:
+            at[mark.key].append(mark.at)
+        elif at[mark.key]:
+            at[mark.key].pop()
+    return {key: times[-1] for key, times in at.items() if times}
 
 
 def title_of(row: Infusion | Rendering, shelf: Shelf) -> str:
