@@ -93,7 +93,7 @@ class OnTheBench(Reads, TestCase):
         assert row.lot is not None
         self.assertEqual((row.yield_pct, row.lot.material, row.lot.amount_g), (45, "beeswax_yellow", 180))
         self.assertEqual([m.kind for m in row.lot.movements.all()], [Movement.Kind.MADE])
-        self.assertContains(self.client.get(f"/pantry/lots/{row.lot.pk}/"), "made")
+        self.assertContains(self.client.get(f"/pantry/lots/{row.lot.pk}/"), "made 2 May 2026")
         self.assertNotContains(self.client.get("/"), "Comb to wax")
         # A misread weight is corrected where it was typed, and the lot follows.
         self.assertContains(self.client.post(page, {"act": "again", "weight_g": "170"}), "Give a reason")

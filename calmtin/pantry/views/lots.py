@@ -14,7 +14,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.pantry import services
 from calmtin.pantry.adapters import shelf_for
 from calmtin.pantry.forms.shelf import CorrectLotForm, ReweighForm, VoidLotForm
-from calmtin.pantry.models import Lot
+from calmtin.pantry.models import Lot, Movement
 from calmtin.pantry.queries.ledger import ledger_of
 
 
@@ -42,6 +42,7 @@ def lot(request: HttpRequest, pk: int) -> HttpResponse:
         "material": material,
         "left": services.balance(found),
         "ledger": ledger_of(request.user, found),
+        "is_made": found.movements.filter(kind=Movement.Kind.MADE).exists(),
         "weighed": weighed,
         "fixed": fixed,
         "void": void,
