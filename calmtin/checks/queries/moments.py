@@ -44,7 +44,8 @@ def moment_view(
     """
     asked = answers or {}
     at = asked.get("made_at") or now_of(pour)
-    minutes = max((at - melted_at(pour, by=at)) / timedelta(minutes=1), 0.0)
+    melted = melted_at(pour, by=at)
+    minutes = max((at - melted) / timedelta(minutes=1), 0.0)
     batch = batch_of(pour, shelf)
     moments = [] if look_named(look).place else moments_of(batch, minutes, room_c=bench.room_c)
     # One that is soon over is what it is now.
@@ -54,16 +55,17 @@ def moment_view(
     is_measured = answers is not None and temp_c not in (asked.get("guess"), bench.room_c)
     if moments and not is_measured:
         guess_c = temp_c = moment_c(moment, batch, minutes, room_c=bench.room_c)
-    predicted = "" if temp_c is None else _predicted(pour, shelf, bench, temp_c, at)
+    predicted = "" if temp_c is None else _predicted(pour, shelf, bench, temp_c, melted, at)
     return MomentView(pour, moments, moment, guess_c, predicted)
 
 
-def _predicted(pour: Pour, shelf: Shelf, bench: Bench, temp_c: float, at: datetime) -> str:
-    """Return the prediction for a pour as it is `at` a time and at `temp_c`, C; nothing without one."""
+def _predicted(
+    pour: Pour, shelf: Shelf, bench: Bench, temp_c: float, melted: datetime, at: datetime
+) -> str:
+    """Return the prediction for a pour `melted` then, as it is `at` a time and at `temp_c`, C, if any."""
     blended = blend(dry_parts(pour, shelf, at=at), bench.prior)
     if why_not(blended):
         return ""
-    melted = melted_at(pour, by=at)
     age_days = max((at - melted) / timedelta(days=1), 0.0)
     reading = read(blended, [temp_c], overrun=overrun_of(pour), age_days=age_days)
     return said(

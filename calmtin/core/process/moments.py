@@ -69,7 +69,7 @@ def filled_c(batch: Batch, minutes: float, *, room_c: float = ROOM_C) -> float:
     """
     grams = batch.each_g or USUAL_PIECE_G
     if batch.route != "pour":
-        return max(WHIPS_C, min(room_c, WHIPS_C))
+        return WHIPS_C
     solids = solids_of(batch.parts)
     temp_c, rest = rested(batch, solids, grams)
     if minutes <= rest:

@@ -25,7 +25,7 @@ def items(request: HttpRequest) -> HttpResponse:
     row = whole_number(request.POST.get("row"))
     item = PackingItem.objects.own_or_404(request.user, pk=row) if row is not None else None
     form = PackingItemForm(request.POST if request.POST and item is None else None)
-    buy = BuyPackingForm(request.POST if item is not None else None, prefix="")
+    buy = BuyPackingForm(request.POST if item is not None else None)
     try:
         if item is not None and "remove" in request.POST:
             services.remove_packing_item(request.user, item)

@@ -37,12 +37,13 @@ def lot(request: HttpRequest, pk: int) -> HttpResponse:
                 raise
             refuse(form, refused)
         found.refresh_from_db()
+    ledger = ledger_of(request.user, found)
     context = {
         "lot": found,
         "material": material,
         "left": services.balance(found),
-        "ledger": ledger_of(request.user, found),
-        "is_made": found.movements.filter(kind=Movement.Kind.MADE).exists(),
+        "ledger": ledger,
+        "is_made": any(movement.kind == Movement.Kind.MADE for movement, _ in ledger),
         "weighed": weighed,
         "fixed": fixed,
         "void": void,

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from decimal import Decimal
+from functools import partial
 from typing import Any
 
 from django.db import transaction
@@ -18,7 +19,7 @@ from calmtin.core.errors import CalmTinError
 from calmtin.core.limits import check_text
 from calmtin.core.materials import Material
 from calmtin.core.messages import said
-from calmtin.core.process.fill import Container, Filling, FillPlan, melt_of, plan_of
+from calmtin.core.process.fill import Container, Filling, FillPlan, Melt, melt_of, plan_of
 from calmtin.core.process.losses import Losses
 from calmtin.core.process.scales import Scale, weigh_on
 from calmtin.core.process.uneven import whole_pot
@@ -55,58 +56,61 @@ def start_series(
     check_text(varies, 200, name=gettext("What differs"), field="varies")
     if not len(variants) >= 2:
         raise CalmTinError(gettext("A series needs two pours or more."), field="varies")
+    series = Series.objects.create(owner=user, varies=varies, one_pot=_told(one_pot, sample_g))
     if one_pot is not None:
-        return _first_of_pot(user, version, variants[0], varies, sample_g, container, scales, one_pot)
-    series = Series.objects.create(owner=user, varies=varies)
-    for variant in variants:
-        pour = _sample(user, version, variant, sample_g, container, scales)
-        Pour.objects.filter(pk=pour.pk).update(series=series)
+        lost_g = one_pot.lost_g
+        pot = partial(_one_sample, container=container, sample_g=sample_g, lost_g=lost_g)
+        pours = [_start(user, version, variants[0], one_pot.start_g, scales, pot)]
+    else:
+        alone = partial(whole_pot, container=container, losses=Losses())
+        pours = [_start(user, version, variant, sample_g, scales, alone) for variant in variants]
+    Pour.objects.filter(pk__in=[pour.pk for pour in pours]).update(series=series)
     return series
 
 
-def _first_of_pot(
-    user: Any,
-    version: Version,
-    variant: Variant,
-    varies: str,
-    sample_g: Decimal,
-    container: Container,
-    scales: Sequence[Scale],
-    one_pot: OnePot,
-) -> Series:
-    told = {
+def _told(one_pot: OnePot | None, sample_g: Decimal) -> dict[str, Any] | None:
+    """Return what a series keeps of its pot; nothing for pots of their own."""
+    if one_pot is None:
+        return None
+    return {
         "key": one_pot.key,
         "shares": [f"{share:f}" for share in one_pot.shares],
         "sample_g": f"{sample_g:f}",
         "lost_g": f"{one_pot.lost_g:f}",
     }
-    series = Series.objects.create(owner=user, varies=varies, one_pot=told)
+
+
+def _start(
+    user: Any,
+    version: Version,
+    variant: Variant,
+    grams: Decimal,
+    scales: Sequence[Scale],
+    plan: Callable[..., FillPlan],
+) -> Pour:
+    """Start a pour of a variant, weighed to `grams` g on the scales, by what `plan` makes of its melt."""
     draft = _draft_of(user, version, variant)
     composition = composition_of(draft, shelf_for(user))
     parts = [p for p in composition if p.percent > 0]
-    rows_on_scale, batch = weigh_on([p.percent for p in parts], one_pot.start_g, scales)
-    pour = start_pour(
+    rows_on_scale, batch = weigh_on([p.percent for p in parts], grams, scales)
+    return start_pour(
         user,
         draft,
-        _plan(composition, draft.overrun, container, sample_g, one_pot.lost_g, batch),
+        plan(_melt(composition, draft), batch_g=batch),
         scale_step_g=scales[0].step_g,
         weights=[(p, row.grams) for p, row in zip(parts, rows_on_scale, strict=True)],
     )
-    Pour.objects.filter(pk=pour.pk).update(series=series)
-    return series
 
 
-def _plan(
-    composition: Composition,
-    overrun: float,
-    container: Container,
-    sample_g: Decimal,
-    lost_g: Decimal,
-    batch_g: Decimal,
+def _melt(composition: Composition, draft: Version) -> Melt:
+    masses = composition.masses
+    return melt_of(masses, set_point_c=set_point_c(blend(masses)), overrun=draft.overrun)
+
+
+def _one_sample(
+    melt: Melt, *, container: Container, sample_g: Decimal, lost_g: Decimal, batch_g: Decimal
 ) -> FillPlan:
     """Return the plan of a pot out of which one container is filled with a sample."""
-    masses = composition.masses
-    melt = melt_of(masses, set_point_c=set_point_c(blend(masses)), overrun=overrun)
     filling = Filling(container, 1, float(sample_g) / melt.density_pour)
     return plan_of(melt, [filling], Losses(test_g=float(lost_g)), batch_g)
 
@@ -143,7 +147,13 @@ def pour_next_sample(user: Any, last: Pour) -> Pour:
     pour = start_pour(
         user,
         draft,
-        _plan(composition, draft.overrun, container, coming.sample_g, coming.lost_g, batch_g),
+        _one_sample(
+            _melt(composition, draft),
+            container=container,
+            sample_g=coming.sample_g,
+            lost_g=coming.lost_g,
+            batch_g=batch_g,
+        ),
         scale_step_g=last.scale_step_g,
         weights=[*rest, line_of(coming.key, coming.material, coming.add_g)],
         in_the_pot=[part.key for part, _ in rest],
@@ -165,26 +175,3 @@ def _draft_of(user: Any, version: Version, variant: Variant) -> Version:
             user, draft, cooling=variant.cooling, overrun_pct=draft.overrun_pct, seen=draft.revision
         )
     return draft
-
-
-def _sample(
-    user: Any,
-    version: Version,
-    variant: Variant,
-    sample_g: Decimal,
-    container: Container,
-    scales: Sequence[Scale],
-) -> Pour:
-    draft = _draft_of(user, version, variant)
-    composition = composition_of(draft, shelf_for(user))
-    parts = [p for p in composition if p.percent > 0]
-    rows_on_scale, batch = weigh_on([p.percent for p in parts], sample_g, scales)
-    masses = composition.masses
-    melt = melt_of(masses, set_point_c=set_point_c(blend(masses)), overrun=draft.overrun)
-    return start_pour(
-        user,
-        draft,
-        whole_pot(melt, container, Losses(), batch_g=batch),
-        scale_step_g=scales[0].step_g,
-        weights=[(p, row.grams) for p, row in zip(parts, rows_on_scale, strict=True)],
-    )
